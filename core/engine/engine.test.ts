@@ -1,0 +1,142 @@
+// The engine against the float64 oracle, and what must never matter: block size, grouping, where one starts counting.
+import { describe, expect, it } from 'vitest';
+import { graphOracle } from '../../tests/oracle/graph.ts';
+import { apart, carryOut, emptyDesk, noise, play, rig, RATE, trackCommand } from '../../tests/oracle/rig.ts';
+import { commit } from '../session/changes.ts';
+import type { Command } from '../session/commands/index.ts';
+import type { Session } from '../session/entities.ts';
+import { planBatch } from '../session/plan.ts';
+import { spansFrom } from './engine.ts';
+import * as host from './layout.ts';
+import * as kernel from '../kernel/assembly/layout.ts';
+
+const FRAMES = 24000;
+
+/** Nine tracks of both widths, two buses, a nested bus, two returns, one feeding the other; equalisers here and there. */
+function desk(): { session: Session; recordings: Map<string, Float32Array[]> } {
+  const session = emptyDesk();
+  const tracks = Array.from({ length: 9 }, (_, i) => ({ id: `t${i}`, width: (i % 3 === 1 ? 2 : 1) as 1 | 2, frames: FRAMES }));
+  const recordings = new Map(tracks.map(({ id, width }, i) => [id, Array.from({ length: width }, (_, c) => noise(FRAMES, i * 2 + c + 1))]));
+  carryOut(
+    session,
+    trackCommand(tracks),
+    { do: 'buses.add', id: 'low', name: 'LOW', members: ['t0', 't1', 't2'] },
+    { do: 'buses.add', id: 'high', name: 'HIGH', members: ['t3', 't4'] },
+    { do: 'buses.add', id: 'all', name: 'ALL', members: ['low', 'high'] },
+    { do: 'returns.add', id: 'room', name: 'Room', outputId: 'all' },
+    { do: 'returns.add', id: 'plate', name: 'Plate' },
+    { do: 'inserts.set', id: 'plate:reverb', values: { type: 1, decay: 0.8, mix: 80, width: 60 } },
+    { do: 'sends.set', sends: tracks.map(({ id }, i) => ({ source: id, target: i % 2 ? 'room' : 'plate', level: -6 - i, tap: i % 4 === 0 ? 'pre' : 'post' })) },
+    { do: 'sends.set', sends: [{ source: 'room', target: 'plate', level: -12 }, { source: 'low', target: 'plate', level: -20, on: false }] },
+    { do: 'faders.set', levels: tracks.map(({ id }, i) => ({ id, level: -i * 1.5 })) },
+    { do: 'pans.set', pans: tracks.map(({ id }, i) => ({ id, pan: i * 25 - 100 })) },
+    ...['t0', 't1', 't4', 't7', 'low', 'mix'].map((id): Command => ({ do: 'inserts.add', id: `eq-${id}`, channelId: id, type: 'eq' })),
+    ...['t0', 't1', 't4', 't7', 'low', 'mix'].map((id, i): Command => ({
+      do: 'inserts.set',
+      id: `eq-${id}`,
+      values: { 'b1.on': 1, 'b1.freq': 60 + i * 20, 'b1.slope': i % 6, 'b3.on': i % 2, 'b3.gain': 6 - i * 2, 'b4.on': 1, 'b4.gain': -4, 'b5.on': 1, 'b5.gain': 3, 'b2.on': 1, 'b2.gain': i - 2 }
+    })),
+    { do: 'mutes.set', ids: ['t6'], on: true }
+  );
+  return { session, recordings };
+}
+
+describe('engine', () => {
+  it('agrees with the float64 oracle on a whole graph to −115 dBFS', () => {
+    const { session, recordings } = desk();
+    const [left, right] = play(rig(session, recordings), FRAMES);
+    const [wantL, wantR] = graphOracle(session, recordings, FRAMES, RATE);
+    expect(Math.max(...left)).toBeGreaterThan(0.1);
+    expect(apart(left, wantL)).toBeLessThan(-115);
+    expect(apart(right, wantR)).toBeLessThan(-115);
+  });
+
+  it('gives the same samples in blocks of 64, 100, 128 and 1024, moves and all', () => {
+    const moves: [number, Command[]][] = [
+      [3000, [{ do: 'faders.set', levels: [{ id: 't3', level: -20 }, { id: 'all', level: 3 }] }]],
+      [5001, [{ do: 'inserts.set', id: 'eq-t0', values: { 'b3.freq': 900, 'b3.on': 1, 'b1.slope': 4 } }]],
+      [7777, [{ do: 'channels.route', ids: ['t3'], to: 'mix' }, { do: 'sends.set', sends: [{ source: 't8', target: 'room', level: 0, tap: 'pre' }] }]],
+      [9000, [{ do: 'inserts.set', id: 'room:reverb', values: { size: 60, decay: 3 } }, { do: 'solos.set', ids: ['low'], on: true }]]
+    ];
+    const runs = [64, 100, 128, 1024].map((block) => {
+      const { session, recordings } = desk();
+      const engine = rig(session, recordings);
+      const ahead = desk().session;
+      for (const [at, commands] of moves) {
+        const planned = planBatch(ahead, commands);
+        if (!planned.ok) throw new Error(planned.error.message);
+        commit(ahead, planned.value.changes);
+        engine.schedule(at, planned.value.changes);
+      }
+      return play(engine, FRAMES, block);
+    });
+    for (const run of runs.slice(1)) expect(run).toEqual(runs[0]);
+  });
+
+  it('does not depend on which channels share a register', () => {
+    const { session, recordings } = desk();
+    const engine = rig(session, recordings);
+    play(engine, 4096);
+    const before = engine.tap('t7', 0).slice();
+    const alone = desk();
+    carryOut(alone.session, { do: 'channels.remove', ids: ['t0', 't1', 't4'] });
+    const small = rig(alone.session, alone.recordings);
+    play(small, 4096);
+    expect(small.tap('t7', 0)).toEqual(before);
+  });
+
+  it('moves a fader and re-routes without a click', () => {
+    const session = carryOut(
+      emptyDesk(),
+      trackCommand([{ id: 'a' }]),
+      { do: 'buses.add', id: 'b', name: 'B' },
+      { do: 'returns.add', id: 'r', name: 'R', effect: 'none' },
+      { do: 'sends.set', sends: [{ source: 'a', target: 'r', level: 0 }] }
+    );
+    const tone = Float32Array.from({ length: RATE }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 100 * i) / RATE));
+    const engine = rig(session, new Map([['a', [tone]]]));
+    const change = (...commands: Command[]) => {
+      carryOut(session, ...commands);
+      engine.update();
+    };
+    const steps = [
+      play(engine, 4800),
+      (change({ do: 'faders.set', levels: [{ id: 'a', level: -40 }] }), play(engine, 4800)),
+      (change({ do: 'faders.set', levels: [{ id: 'a', level: 0 }] }), play(engine, 4800)),
+      (change({ do: 'channels.route', ids: ['a'], to: 'b' }), play(engine, 4800)),
+      (change({ do: 'sends.remove', sources: ['a'], target: 'r' }), play(engine, 4800))
+    ];
+    const whole = Float32Array.from(steps.flatMap(([left]) => [...left]));
+    const steepest = Math.max(...whole.slice(1).map((x, i) => Math.abs(x - whole[i])));
+    // Two unity copies of the tone at −3 dB move by at most 0.0093 a frame; a click would be far over it.
+    expect(steepest).toBeLessThan(0.0105);
+    expect(Math.max(...steps[4][0].slice(2000))).toBeCloseTo(0.5 * Math.SQRT1_2, 3);
+  });
+
+  it('loops within a chunk and says where it is', () => {
+    const ramp = Float32Array.from({ length: 4000 }, (_, i) => i / 8192);
+    const session = carryOut(emptyDesk(), trackCommand([{ id: 'a', frames: 4000 }]), { do: 'pans.set', pans: [{ id: 'a', pan: -100 }] });
+    const engine = rig(session, new Map([['a', [ramp]]]));
+    engine.setLoop({ from: 1000, to: 1600 });
+    engine.locate(1200);
+    const [left] = play(engine, 2000, 64);
+    const wanted = Array.from({ length: 2000 }, (_, i) => (1000 + ((200 + i) % 600)) / 8192);
+    expect(apart(left, wanted)).toBeLessThan(-120);
+    expect(engine.position()).toBe(1000 + ((200 + engine.rendered()) % 600));
+    expect(spansFrom(1500, 256, { from: 1000, to: 1600 })).toEqual([{ from: 1500, to: 1600 }, { from: 1000, to: 1156 }]);
+  });
+
+  it('prints as if nothing were soloed', () => {
+    const { session, recordings } = desk();
+    const whole = play(rig(session, recordings, false), 2048);
+    carryOut(session, { do: 'solos.set', ids: ['t5'], on: true });
+    expect(play(rig(session, recordings, false), 2048)).toEqual(whole);
+    expect(play(rig(session, recordings, true), 2048)).not.toEqual(whole);
+  });
+
+  it('has the kernel’s own sizes', () => {
+    expect([host.PERIOD, host.OP_WORDS]).toEqual([kernel.PERIOD, kernel.OP_WORDS]);
+    const { OP_ZERO, OP_SOURCE, OP_SET, OP_MIX, OP_METER, OP_EQ, OP_REVERB } = kernel;
+    expect(Object.values(host.OP)).toEqual([OP_ZERO, OP_SOURCE, OP_SET, OP_MIX, OP_METER, OP_EQ, OP_REVERB]);
+  });
+});

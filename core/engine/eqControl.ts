@@ -1,0 +1,129 @@
+// The equaliser's control: glides of its bands, written into the kernel as coefficients once a period while they move.
+import { bandOf, EQ_BANDS, EQ_STAGES, stagesOf, TOP_SHARE, type Band } from '../dsp/eq.ts';
+import { valuesOf } from '../dsp/params.ts';
+import type { Insert } from '../session/entities.ts';
+import { advance, aim, glideAt, type Glide } from './glide.ts';
+import type { Kernel } from './kernel.ts';
+import { EQ } from './layout.ts';
+
+type BandControl = {
+  /** The shape that sounds; another one waits until this one has faded out. */
+  type: number;
+  slope: number;
+  wanted: Band;
+  readonly freq: Glide;
+  readonly gain: Glide;
+  readonly q: Glide;
+  readonly wet: Glide;
+  dirty: boolean;
+};
+
+/** Where an equaliser's lanes are: the instance's address and its lane numbers in it. */
+export type EqPlace = { at: number; lanes: number[] };
+
+export type EqControl = {
+  place: EqPlace;
+  readonly bands: BandControl[];
+};
+
+export function createEqControl(place: EqPlace): EqControl {
+  const bands = Array.from({ length: EQ_BANDS }, (_, i) => {
+    const wanted = bandOf(valuesOf('eq', {}), i);
+    return {
+      type: wanted.type,
+      slope: wanted.slope,
+      wanted,
+      freq: glideAt(wanted.freq),
+      gain: glideAt(wanted.gain),
+      q: glideAt(wanted.q),
+      wet: glideAt(0),
+      dirty: true
+    };
+  });
+  return { place, bands };
+}
+
+export function aimEq(control: EqControl, insert: Insert, snap: boolean): void {
+  const values = valuesOf('eq', insert.params);
+  control.bands.forEach((band, i) => {
+    const wanted = { ...bandOf(values, i), on: bandOf(values, i).on && !insert.bypass };
+    band.wanted = wanted;
+    const reshape = band.type !== wanted.type || band.slope !== wanted.slope;
+    const now = snap || (band.wet.value === 0 && band.wet.left === 0);
+    if (now) Object.assign(band, { type: wanted.type, slope: wanted.slope });
+    aim(band.freq, wanted.freq, now);
+    aim(band.gain, wanted.gain, now);
+    aim(band.q, wanted.q, now);
+    aim(band.wet, wanted.on && (!reshape || now) ? 1 : 0, snap);
+    band.dirty = true;
+  });
+}
+
+/** Steps the glides and writes what moved. */
+export function advanceEq(control: EqControl, kernel: Kernel, f32: Float32Array, rate: number): boolean {
+  let moved = false;
+  control.bands.forEach((band, index) => {
+    const glides = [band.freq, band.gain, band.q, band.wet].map(advance);
+    if (band.wet.value === 0 && band.wet.left === 0 && band.wanted.on) {
+      // Faded out for another shape: take it and fade in.
+      Object.assign(band, { type: band.wanted.type, slope: band.wanted.slope });
+      aim(band.wet, 1, false);
+      band.dirty = true;
+    }
+    if (!band.dirty && !glides.includes(true)) return;
+    band.dirty = false;
+    moved = true;
+    writeBand(control.place, band, index, kernel, f32, rate);
+  });
+  return moved;
+}
+
+const sounding = (band: BandControl) => band.wet.value > 0 || band.wet.target > 0;
+
+function writeBand({ at, lanes }: EqPlace, band: BandControl, index: number, kernel: Kernel, f32: Float32Array, rate: number) {
+  const stages = sounding(band) ? stagesOf({ type: band.type, slope: band.slope, q: band.q.value }) : [];
+  const freq = Math.min(band.freq.value, rate * TOP_SHARE);
+  for (let i = 0; i < EQ_STAGES; i++) {
+    const stageAt = at + EQ.list + (index * EQ_STAGES + i) * EQ.stage;
+    for (const lane of lanes) {
+      const stage = stages[i];
+      if (stage) kernel.eqStage(stageAt, lane, band.type, stage.order, freq, band.gain.value, stage.q, band.wet.value, rate);
+      else passThrough(f32, stageAt, lane);
+    }
+  }
+}
+
+/** A lane without a filter: its output is its input to the last bit, and its state is zero. */
+function passThrough(f32: Float32Array, at: number, lane: number): void {
+  for (let field = 0; field < 8; field++) f32[(at >> 2) + field * 4 + lane] = field === 3 ? 1 : 0;
+}
+
+/** Writes the list of stages that some lane of an instance needs, in band order. */
+export function writeActive(at: number, controls: readonly EqControl[], i32: Int32Array): void {
+  let count = 0;
+  for (let slot = 0; slot < EQ.slots; slot++) {
+    const index = Math.floor(slot / EQ_STAGES);
+    const needed = controls.some(({ bands }) => {
+      const band = bands[index];
+      return sounding(band) && slot % EQ_STAGES < stagesOf({ type: band.type, slope: band.slope, q: 1 }).length;
+    });
+    if (needed) i32[(at >> 2) + 1 + count++] = slot;
+  }
+  i32[at >> 2] = count;
+}
+
+/** Sets all lanes of an instance to pass through. */
+export function clearInstance(at: number, f32: Float32Array): void {
+  for (let slot = 0; slot < EQ.slots; slot++)
+    for (let lane = 0; lane < 4; lane++) passThrough(f32, at + EQ.list + slot * EQ.stage, lane);
+}
+
+/** Carries coefficients and states of an equaliser over into another plan's memory. */
+export function moveEq(from: EqPlace, fromF32: Float32Array, to: EqPlace, toF32: Float32Array): void {
+  for (let slot = 0; slot < EQ.slots; slot++)
+    for (let field = 0; field < 8; field++)
+      to.lanes.forEach((lane, i) => {
+        const old = ((from.at + EQ.list + slot * EQ.stage) >> 2) + field * 4 + from.lanes[i];
+        toF32[((to.at + EQ.list + slot * EQ.stage) >> 2) + field * 4 + lane] = fromF32[old];
+      });
+}

@@ -1,0 +1,48 @@
+// One running kernel: an instance of the WebAssembly module with its memory and a bump allocator over it.
+import { HEAP } from './layout.ts';
+
+export type KernelModule = WebAssembly.Module;
+
+type Exports = {
+  readonly memory: WebAssembly.Memory;
+  run(ops: number, count: number, frame: bigint, phase: number): void;
+  eqStage(at: number, lane: number, kind: number, order: number, freq: number, gain: number, q: number, wet: number, rate: number): void;
+  decayGain(frames: number, seconds: number, rate: number): number;
+  onePole(freq: number, rate: number): number;
+  gainOf(db: number): number;
+  panLeft(position: number, centre: number): number;
+};
+
+export type Kernel = Exports & {
+  /** Reserves zeroed bytes, aligned to 16; call `seal` before use. */
+  readonly reserve: (bytes: number) => number;
+  /** Grows the memory to what was reserved and makes the views. */
+  readonly seal: () => { readonly i32: Int32Array; readonly f32: Float32Array };
+};
+
+export const kernelModule = (bytes: ArrayBufferView | ArrayBuffer): KernelModule => new WebAssembly.Module(bytes);
+
+export function startKernel(module: KernelModule): Kernel {
+  const instance = new WebAssembly.Instance(module, {
+    env: {
+      abort: () => {
+        throw new Error('The kernel stopped on an error of its own.');
+      }
+    }
+  });
+  const exports = instance.exports as unknown as Exports;
+  let top = HEAP;
+  return {
+    ...exports,
+    reserve: (bytes) => {
+      const at = top;
+      top += Math.ceil(bytes / 16) * 16;
+      return at;
+    },
+    seal: () => {
+      const missing = Math.ceil((top - exports.memory.buffer.byteLength) / 65536);
+      if (missing > 0) exports.memory.grow(missing);
+      return { i32: new Int32Array(exports.memory.buffer), f32: new Float32Array(exports.memory.buffer) };
+    }
+  };
+}

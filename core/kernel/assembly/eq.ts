@@ -1,0 +1,133 @@
+// Equaliser: up to 24 state-variable stages on four channels side by side, one channel a SIMD lane.
+// A. Simper, "Solving the continuous SVF equations using trapezoidal integration" (2013).
+import { PERIOD_BYTES, TINY } from './layout';
+
+/** Bytes of one stage: a1, a2, a3, m0, m1, m2, state 1, state 2; four lanes each. */
+const STAGE_BYTES: usize = 128;
+/** The active list: a count, then slot numbers. */
+const LIST_BYTES: usize = 128;
+
+/** Transposes four vectors of four: rows of frames of one channel become rows of channels of one frame, and back. */
+export function eq(op: usize): void {
+  const s0: usize = load<u32>(op + 4);
+  const s1: usize = load<u32>(op + 8);
+  const s2: usize = load<u32>(op + 12);
+  const s3: usize = load<u32>(op + 16);
+  const d0: usize = load<u32>(op + 20);
+  const d1: usize = load<u32>(op + 24);
+  const d2: usize = load<u32>(op + 28);
+  const d3: usize = load<u32>(op + 32);
+  const state: usize = load<u32>(op + 36);
+  const count = load<i32>(state);
+  const lanes: usize = state + LIST_BYTES + 24 * STAGE_BYTES;
+
+  // Into lanes: the scratch period holds [frame][channel].
+  for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
+    const a = v128.load(s0 + at);
+    const b = v128.load(s1 + at);
+    const c = v128.load(s2 + at);
+    const d = v128.load(s3 + at);
+    const ab0 = v128.shuffle<f32>(a, b, 0, 4, 1, 5);
+    const ab1 = v128.shuffle<f32>(a, b, 2, 6, 3, 7);
+    const cd0 = v128.shuffle<f32>(c, d, 0, 4, 1, 5);
+    const cd1 = v128.shuffle<f32>(c, d, 2, 6, 3, 7);
+    const out = lanes + at * 4;
+    v128.store(out, v128.shuffle<f64>(ab0, cd0, 0, 2));
+    v128.store(out, v128.shuffle<f64>(ab0, cd0, 1, 3), 16);
+    v128.store(out, v128.shuffle<f64>(ab1, cd1, 0, 2), 32);
+    v128.store(out, v128.shuffle<f64>(ab1, cd1, 1, 3), 48);
+  }
+
+  for (let i = 0; i < count; i++) {
+    const slot = load<i32>(state + 4 + <usize>i * 4);
+    stage(state + LIST_BYTES + <usize>slot * STAGE_BYTES, lanes);
+  }
+
+  for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
+    const from = lanes + at * 4;
+    const a = v128.load(from);
+    const b = v128.load(from, 16);
+    const c = v128.load(from, 32);
+    const d = v128.load(from, 48);
+    const ab0 = v128.shuffle<f32>(a, b, 0, 4, 1, 5);
+    const ab1 = v128.shuffle<f32>(a, b, 2, 6, 3, 7);
+    const cd0 = v128.shuffle<f32>(c, d, 0, 4, 1, 5);
+    const cd1 = v128.shuffle<f32>(c, d, 2, 6, 3, 7);
+    v128.store(d0 + at, v128.shuffle<f64>(ab0, cd0, 0, 2));
+    v128.store(d1 + at, v128.shuffle<f64>(ab0, cd0, 1, 3));
+    v128.store(d2 + at, v128.shuffle<f64>(ab1, cd1, 0, 2));
+    v128.store(d3 + at, v128.shuffle<f64>(ab1, cd1, 1, 3));
+  }
+}
+
+/** One stage over one period, in place. */
+function stage(at: usize, lanes: usize): void {
+  const a1 = v128.load(at);
+  const a2 = v128.load(at, 16);
+  const a3 = v128.load(at, 32);
+  const m0 = v128.load(at, 48);
+  const m1 = v128.load(at, 64);
+  const m2 = v128.load(at, 80);
+  let z1 = v128.load(at, 96);
+  let z2 = v128.load(at, 112);
+  const end = lanes + PERIOD_BYTES * 4;
+  for (let p = lanes; p < end; p += 16) {
+    const v0 = v128.load(p);
+    const v3 = f32x4.sub(v0, z2);
+    const v1 = f32x4.add(f32x4.mul(a1, z1), f32x4.mul(a2, v3));
+    const v2 = f32x4.add(z2, f32x4.add(f32x4.mul(a2, z1), f32x4.mul(a3, v3)));
+    z1 = f32x4.sub(f32x4.add(v1, v1), z1);
+    z2 = f32x4.sub(f32x4.add(v2, v2), z2);
+    v128.store(p, f32x4.add(f32x4.mul(m0, v0), f32x4.add(f32x4.mul(m1, v1), f32x4.mul(m2, v2))));
+  }
+  v128.store(at, flushed(z1), 96);
+  v128.store(at, flushed(z2), 112);
+}
+
+/** States under `TINY` become 0: WebAssembly cannot flush denormals by itself. */
+export function flushed(state: v128): v128 {
+  return v128.and(state, f32x4.gt(f32x4.abs(state), f32x4.splat(TINY)));
+}
+
+/**
+ * Sets one lane of one stage. kind: 0 high-pass, 1 low shelf, 2 bell, 3 notch, 4 high shelf, 5 low-pass.
+ * `wet` 0 … 1 fades from passing through to the filter; frequency in Hz below rate/2, gain in dB.
+ */
+export function eqStage(at: usize, lane: i32, kind: i32, order: i32, freq: f64, gain: f64, q: f64, wet: f64, rate: f64): void {
+  const a = NativeMath.pow(10, gain / 40);
+  let g = NativeMath.tan((NativeMath.PI * freq) / rate);
+  if (kind == 1) g /= NativeMath.sqrt(a);
+  if (kind == 4) g *= NativeMath.sqrt(a);
+  const k = kind == 2 ? 1 / (q * a) : 1 / q;
+  const a1 = 1 / (1 + g * (g + k));
+  const a2 = g * a1;
+  let m0: f64 = 1;
+  let m1: f64 = 0;
+  let m2: f64 = 0;
+  if (kind == 0) {
+    m1 = order == 1 ? -1 : -k;
+    m2 = -1;
+  } else if (kind == 1) {
+    m1 = k * (a - 1);
+    m2 = a * a - 1;
+  } else if (kind == 2) {
+    m1 = k * (a * a - 1);
+  } else if (kind == 3) {
+    m1 = -k;
+  } else if (kind == 4) {
+    m0 = a * a;
+    m1 = k * (1 - a) * a;
+    m2 = 1 - a * a;
+  } else {
+    m0 = 0;
+    m1 = order == 1 ? 1 : 0;
+    m2 = 1;
+  }
+  const p = at + <usize>lane * 4;
+  store<f32>(p, <f32>a1);
+  store<f32>(p + 16, <f32>a2);
+  store<f32>(p + 32, <f32>(g * a2));
+  store<f32>(p + 48, <f32>(1 + (m0 - 1) * wet));
+  store<f32>(p + 64, <f32>(m1 * wet));
+  store<f32>(p + 80, <f32>(m2 * wet));
+}

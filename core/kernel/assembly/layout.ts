@@ -1,0 +1,17 @@
+// Sizes and op codes shared by the kernel's parts; core/engine/layout.ts says the same for the host, and a test compares.
+
+/** Frames in a control period. All buffers hold one period of one channel, planar. */
+export const PERIOD: i32 = 64;
+export const PERIOD_BYTES: usize = 256;
+
+export const OP_WORDS: i32 = 12;
+export const OP_ZERO: i32 = 1;
+export const OP_SOURCE: i32 = 2;
+export const OP_SET: i32 = 3;
+export const OP_MIX: i32 = 4;
+export const OP_METER: i32 = 5;
+export const OP_EQ: i32 = 6;
+export const OP_REVERB: i32 = 7;
+
+/** Below this a feedback state counts as silence: far under 24 bits, far above where arithmetic turns slow. */
+export const TINY: f32 = 1e-18;

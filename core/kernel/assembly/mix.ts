@@ -1,0 +1,65 @@
+// Gains, sums and meters: planar buffers, four frames at a time.
+import { PERIOD_BYTES } from './layout';
+
+/** dst = 0. */
+export function zero(dst: usize): void {
+  const silence = f32x4.splat(0);
+  for (let at: usize = 0; at < PERIOD_BYTES; at += 16) v128.store(dst + at, silence);
+}
+
+/** dst = one period of the source chunk. */
+export function source(dst: usize, chunk: usize, phase: i32): void {
+  memory.copy(dst, chunk + <usize>phase * PERIOD_BYTES, PERIOD_BYTES);
+}
+
+/** The gain of the first four frames of a ramp { start, step per frame }. */
+function firstGains(ramp: usize): v128 {
+  const start = load<f32>(ramp);
+  const step = load<f32>(ramp + 4);
+  return f32x4.add(f32x4.splat(start), f32x4.mul(f32x4.splat(step), f32x4(0, 1, 2, 3)));
+}
+
+/** dst = src · ramp. */
+export function set(dst: usize, src: usize, ramp: usize): void {
+  let gains = firstGains(ramp);
+  const step = f32x4.splat(load<f32>(ramp + 4) * 4);
+  for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
+    v128.store(dst + at, f32x4.mul(v128.load(src + at), gains));
+    gains = f32x4.add(gains, step);
+  }
+}
+
+/** dst += src · ramp. A gain of exactly 0 throughout leaves dst untouched. */
+export function mix(dst: usize, src: usize, ramp: usize): void {
+  if (load<f32>(ramp) == 0 && load<f32>(ramp + 4) == 0) return;
+  let gains = firstGains(ramp);
+  const step = f32x4.splat(load<f32>(ramp + 4) * 4);
+  for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
+    v128.store(dst + at, f32x4.add(v128.load(dst + at), f32x4.mul(v128.load(src + at), gains)));
+    gains = f32x4.add(gains, step);
+  }
+}
+
+/** Accumulates { peak L, peak R, Σ L², Σ R² } until the host reads and clears it. */
+export function meter(left: usize, right: usize, cell: usize): void {
+  meterSide(left, cell);
+  meterSide(right, cell + 4);
+}
+
+function meterSide(src: usize, cell: usize): void {
+  let peak = f32x4.splat(0);
+  let power = f32x4.splat(0);
+  for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
+    const x = v128.load(src + at);
+    peak = f32x4.pmax(peak, f32x4.abs(x));
+    power = f32x4.add(power, f32x4.mul(x, x));
+  }
+  const high = max<f32>(
+    max<f32>(f32x4.extract_lane(peak, 0), f32x4.extract_lane(peak, 1)),
+    max<f32>(f32x4.extract_lane(peak, 2), f32x4.extract_lane(peak, 3))
+  );
+  const sum =
+    f32x4.extract_lane(power, 0) + f32x4.extract_lane(power, 1) + f32x4.extract_lane(power, 2) + f32x4.extract_lane(power, 3);
+  store<f32>(cell, max<f32>(load<f32>(cell), high));
+  store<f32>(cell + 8, load<f32>(cell + 8) + sum);
+}

@@ -1,0 +1,115 @@
+// The audio graph: main outputs and sends between channels, loops, and the tree that the Ledger shows.
+import type { Channel, Session } from '../session/entities.ts';
+
+export type Edge = { readonly from: string; readonly to: string; readonly via: 'output' | 'send' };
+
+/** All audio edges, main outputs first, each list in map order. Levels and switches do not matter. */
+export function edges(session: Session): Edge[] {
+  const list: Edge[] = [];
+  for (const channel of session.channel.values())
+    if (channel.outputId !== null) list.push({ from: channel.id, to: channel.outputId, via: 'output' });
+  for (const send of session.send.values()) list.push({ from: send.sourceId, to: send.targetId, via: 'send' });
+  return list;
+}
+
+/** Ids that each id's audio flows to. */
+export function successors(list: readonly Edge[]): Map<string, string[]> {
+  const next = new Map<string, string[]>();
+  for (const { from, to } of list) {
+    const targets = next.get(from);
+    if (targets) targets.push(to);
+    else next.set(from, [to]);
+  }
+  return next;
+}
+
+/** The stations of a way from `from` to `to`, both included, or null where there is none. */
+export function way(next: Map<string, string[]>, from: string, to: string): string[] | null {
+  const cameFrom = new Map<string, string | null>([[from, null]]);
+  const queue = [from];
+  for (let head = 0; head < queue.length; head++) {
+    const here = queue[head];
+    if (here === to) {
+      const stations = [here];
+      for (let at = cameFrom.get(here); at; at = cameFrom.get(at)) stations.unshift(at);
+      return stations;
+    }
+    for (const there of next.get(here) ?? [])
+      if (!cameFrom.has(there)) {
+        cameFrom.set(there, here);
+        queue.push(there);
+      }
+  }
+  return null;
+}
+
+/**
+ * The loop that the added edges would close, as names from station to station, or null.
+ * `dropped` are sources whose main output is about to be replaced.
+ */
+export function loopClosedBy(session: Session, added: readonly Edge[], dropped: ReadonlySet<string>): string[] | null {
+  const kept = edges(session).filter((edge) => !(edge.via === 'output' && dropped.has(edge.from)));
+  const next = successors([...kept, ...added]);
+  for (const { from, to } of added) {
+    const back = way(next, to, from);
+    if (back) return [from, ...back].map((id) => session.channel.get(id)?.name ?? id);
+  }
+  return null;
+}
+
+/** Channel ids such that every channel comes after all that feed it; equals by order of birth. */
+export function topological(session: Session): string[] {
+  const list = edges(session).filter((edge) => session.channel.has(edge.to) && session.channel.has(edge.from));
+  const waiting = new Map<string, number>();
+  for (const { to } of list) waiting.set(to, (waiting.get(to) ?? 0) + 1);
+  const next = successors(list);
+  const born = (id: string) => session.channel.get(id)!.born;
+  const ready = [...session.channel.keys()].filter((id) => !waiting.has(id)).sort((a, b) => born(a) - born(b));
+  const order: string[] = [];
+  for (let head = 0; head < ready.length; head++) {
+    const id = ready[head];
+    order.push(id);
+    const freed: string[] = [];
+    for (const to of next.get(id) ?? []) {
+      const left = waiting.get(to)! - 1;
+      waiting.set(to, left);
+      if (left === 0) freed.push(to);
+    }
+    ready.push(...freed.sort((a, b) => born(a) - born(b)));
+  }
+  return order;
+}
+
+/** A row of the Ledger: a channel, how deep it stands, and its branch's ancestors from the root down. */
+export type Row = { readonly channel: Channel; readonly depth: number; readonly path: readonly string[]; readonly last: boolean };
+export type Tree = { readonly mix: readonly Row[]; readonly elsewhere: readonly Row[]; readonly nowhere: readonly Row[] };
+
+/** The session as a tree by main outputs: the mix bus and all below it, other outputs, and what goes nowhere. */
+export function treeOf(session: Session): Tree {
+  const members = new Map<string, Channel[]>();
+  const sorted = [...session.channel.values()].sort((a, b) => a.position - b.position || a.born - b.born);
+  for (const channel of sorted)
+    if (channel.outputId !== null) members.set(channel.outputId, [...(members.get(channel.outputId) ?? []), channel]);
+  const branch = (channel: Channel, path: readonly string[], last: boolean): Row[] => {
+    const inside = members.get(channel.id) ?? [];
+    return [
+      { channel, depth: path.length, path, last },
+      ...inside.flatMap((member, i) => branch(member, [...path, channel.id], i === inside.length - 1))
+    ];
+  };
+  const roots = (wanted: (channel: Channel) => boolean) =>
+    sorted.filter((channel) => channel.outputId === null && wanted(channel)).flatMap((channel) => branch(channel, [], true));
+  return {
+    mix: roots((channel) => channel.kind === 'mix'),
+    elsewhere: roots((channel) => channel.kind !== 'mix' && channel.outputPair !== null),
+    nowhere: roots((channel) => channel.kind !== 'mix' && channel.outputPair === null)
+  };
+}
+
+/** A channel and all that is routed into it by main outputs, at any depth. */
+export function branchOf(session: Session, id: string): string[] {
+  const found = [id];
+  for (let head = 0; head < found.length; head++)
+    for (const channel of session.channel.values()) if (channel.outputId === found[head]) found.push(channel.id);
+  return found;
+}

@@ -1,0 +1,76 @@
+// How rows are born: the values of the handbook in one place.
+import type { Channel, ChannelKind, Insert, InsertType, Send, Session, Settings } from './entities.ts';
+import { birth } from './changes.ts';
+import { tableNames } from './tables.ts';
+
+/** Id of the mix bus in every session. */
+export const MIX = 'mix';
+
+/** Space between neighbours, so that halves can be taken many times before renumbering. */
+export const POSITION_STEP = 1024;
+
+export const emptySession = (): Session =>
+  Object.fromEntries(tableNames.map((table) => [table, new Map()])) as unknown as Session;
+
+/** A session with its settings and mix bus and nothing else. */
+export function newSession(settings: Partial<Settings> & { name: string }): Session {
+  const session = emptySession();
+  session.settings.set('settings', {
+    id: 'settings',
+    rate: 48000,
+    bpm: 120,
+    beatsPerBar: 4,
+    panLaw: -3,
+    muteClosesPre: true,
+    ...settings
+  });
+  session.channel.set(MIX, {
+    ...channelAtBirth({ id: MIX, kind: 'mix', name: 'MIX', position: 0, born: 0, width: 2 }),
+    outputPair: 0
+  });
+  return session;
+}
+
+type Given = { id: string; kind: ChannelKind; name: string; position: number; born: number; width: 1 | 2 };
+
+/** A channel at unity, centred, going nowhere; a return is solo-safe. */
+export const channelAtBirth = (given: Given): Channel => ({
+  colour: 0,
+  outputId: null,
+  outputPair: null,
+  faderDb: 0,
+  pan: 0,
+  mute: false,
+  solo: false,
+  soloSafe: given.kind === 'return',
+  ...given
+});
+
+/** A send at −∞: nothing changes until it is raised. */
+export const sendAtBirth = (sourceId: string, targetId: string): Send => ({
+  sourceId,
+  targetId,
+  levelDb: -Infinity,
+  tap: 'post',
+  on: true
+});
+
+/** An insert with birth values; a time effect on a return is 100 % wet. */
+export const insertAtBirth = (id: string, channel: Channel, type: InsertType, position: number): Insert => ({
+  id,
+  channelId: channel.id,
+  position,
+  type,
+  bypass: false,
+  params: type === 'reverb' && channel.kind !== 'return' ? { mix: 30 } : {}
+});
+
+/** First free order of birth. */
+export const nextBorn = (session: Session): number =>
+  Math.max(0, ...[...session.channel.values()].map((channel) => channel.born)) + 1;
+
+/** The position after all channels. */
+export const lastPosition = (session: Session): number =>
+  Math.max(0, ...[...session.channel.values()].map((channel) => channel.position)) + POSITION_STEP;
+
+export const channelBirth = (channel: Channel) => birth('channel', channel.id, channel);

@@ -1,0 +1,108 @@
+// Change sets: a session is only ever changed by committing a list of row changes.
+import type { Session, TableName } from './entities.ts';
+import { decodeFields, encodeFields } from './tables.ts';
+
+export type Fields = Readonly<Record<string, unknown>>;
+
+/**
+ * One row's change. Birth: `before` null, `after` the whole row. Removal: the reverse.
+ * Update: both hold just the fields that changed.
+ */
+export type Change = {
+  readonly table: TableName;
+  readonly key: string;
+  readonly before: Fields | null;
+  readonly after: Fields | null;
+};
+
+const rowsOf = (session: Session, table: TableName) => session[table] as unknown as Map<string, Fields>;
+
+/** Applies `changes` in place, O(changes); returns the list that takes them back. */
+export function commit(session: Session, changes: readonly Change[]): Change[] {
+  for (const { table, key, before, after } of changes) {
+    const rows = rowsOf(session, table);
+    if (after === null) rows.delete(key);
+    else if (before === null) rows.set(key, after);
+    else rows.set(key, { ...rows.get(key), ...after });
+  }
+  return inverse(changes);
+}
+
+/** The changes that take `changes` back, last first. */
+export const inverse = (changes: readonly Change[]): Change[] =>
+  changes
+    .map(({ table, key, before, after }) => ({ table, key, before: after, after: before }))
+    .reverse();
+
+/** An update of some fields of a row, or nothing where all of them have these values already. */
+export function update(session: Session, table: TableName, key: string, fields: Fields): Change[] {
+  const row = rowsOf(session, table).get(key);
+  if (!row) return [];
+  const names = Object.keys(fields).filter((name) => !same(row[name], fields[name]));
+  if (names.length === 0) return [];
+  const pick = (from: Fields) => Object.fromEntries(names.map((name) => [name, from[name]]));
+  return [{ table, key, before: pick(row), after: pick(fields) }];
+}
+
+export const birth = (table: TableName, key: string, row: object): Change => ({
+  table,
+  key,
+  before: null,
+  after: row as Fields
+});
+
+export const removal = (session: Session, table: TableName, key: string): Change => ({
+  table,
+  key,
+  before: rowsOf(session, table).get(key)!,
+  after: null
+});
+
+/** Equality of field values: numbers, strings, null and flat parameter records. */
+export const same = (a: unknown, b: unknown): boolean => {
+  if (Object.is(a, b)) return true;
+  if (typeof a !== 'object' || typeof b !== 'object' || !a || !b) return false;
+  const left = Object.entries(a);
+  return left.length === Object.keys(b).length && left.every(([name, value]) => Object.is(value, (b as Fields)[name]));
+};
+
+/** Whether every field still has the change's `before`, so that the change can be made. */
+export const applies = (session: Session, changes: readonly Change[]): boolean =>
+  changes.every(({ table, key, before }) => {
+    const row = rowsOf(session, table).get(key);
+    if (before === null) return row === undefined;
+    return row !== undefined && Object.entries(before).every(([name, value]) => same(row[name], value));
+  });
+
+/** Two change lists, one after the other, as one list with at most one change a row. */
+export function merge(first: readonly Change[], second: readonly Change[]): Change[] {
+  const byRow = new Map<string, Change>();
+  for (const change of [...first, ...second]) {
+    const id = `${change.table}\n${change.key}`;
+    const earlier = byRow.get(id);
+    if (!earlier) byRow.set(id, change);
+    else if (earlier.before === null && change.after === null) byRow.delete(id);
+    else byRow.set(id, joined(earlier, change));
+  }
+  return [...byRow.values()];
+}
+
+function joined(first: Change, second: Change): Change {
+  const { table, key } = first;
+  if (second.after === null) return { table, key, before: { ...second.before, ...first.before }, after: null };
+  if (first.before === null) return { table, key, before: null, after: { ...first.after, ...second.after } };
+  if (first.after === null) return { table, key, before: first.before, after: second.after };
+  return { table, key, before: { ...second.before, ...first.before }, after: { ...first.after, ...second.after } };
+}
+
+export const encodeChanges = (changes: readonly Change[]): Change[] => changes.map(mapChange(encodeFields));
+export const decodeChanges = (changes: readonly Change[]): Change[] => changes.map(mapChange(decodeFields));
+
+const mapChange =
+  (each: typeof encodeFields) =>
+  ({ table, key, before, after }: Change): Change => ({
+    table,
+    key,
+    before: before && each(table, before as Record<string, unknown>),
+    after: after && each(table, after as Record<string, unknown>)
+  });

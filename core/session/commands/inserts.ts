@@ -1,0 +1,71 @@
+// Commands for inserts: add, set values, bypass, remove.
+import * as yup from 'yup';
+import { specsOf } from '../../dsp/params.ts';
+import { ok, refuse } from '../../result.ts';
+import { POSITION_STEP, insertAtBirth } from '../birth.ts';
+import { birth, removal, update } from '../changes.ts';
+import { channelsOf, insertOf, insertsOf } from '../select.ts';
+import type { Session } from '../entities.ts';
+import { define, id, ids } from './define.ts';
+
+const TITLES = { eq: 'equaliser', reverb: 'reverb' } as const;
+
+const titled = (session: Session, insertId: string) => {
+  const insert = session.insert.get(insertId);
+  if (!insert) return 'insert';
+  return `${TITLES[insert.type]} of ${session.channel.get(insert.channelId)?.name ?? 'a channel'}`;
+};
+
+export const insertsAdd = define({
+  schema: yup.object({ id: id().required(), channelId: id().required(), type: yup.string().oneOf(['eq', 'reverb'] as const).required() }),
+  label: (session, { channelId, type }) => `Add ${TITLES[type]} to ${session.channel.get(channelId)?.name ?? 'channel'}`,
+  plan: (session, { id, channelId, type }) => {
+    const found = channelsOf(session, [channelId]);
+    if (!found.ok) return found;
+    const [channel] = found.value;
+    if (session.insert.has(id)) return refuse('exists', 'An insert with this id exists already.');
+    if (type === 'reverb' && channel.width === 1)
+      return refuse('mono', `${channel.name} is mono. Put the reverb on a return and send to it.`);
+    const last = insertsOf(session, channelId).at(-1)?.position ?? 0;
+    return ok([birth('insert', id, insertAtBirth(id, channel, type, last + POSITION_STEP))]);
+  }
+});
+
+export const insertsSet = define({
+  schema: yup.object({ id: id().required(), values: yup.object().required() }),
+  label: (session, { id }) => `Set ${titled(session, id)}`,
+  plan: (session, { id, values }) => {
+    const found = insertOf(session, id);
+    if (!found.ok) return found;
+    const specs = specsOf(found.value.type);
+    const params: Record<string, number> = { ...found.value.params };
+    for (const [name, value] of Object.entries(values)) {
+      const spec = specs.get(name);
+      if (!spec) return refuse('no-parameter', `There is no parameter “${name}” here.`, { name });
+      if (typeof value !== 'number' || Number.isNaN(value)) return refuse('not-a-number', `${spec.label} needs a number.`, { name });
+      params[name] = Math.max(spec.min, Math.min(spec.max, value));
+    }
+    return ok(update(session, 'insert', id, { params }));
+  }
+});
+
+export const insertsBypass = define({
+  schema: yup.object({ ids: ids(), on: yup.boolean().required() }),
+  label: (session, { ids, on }) => `${on ? 'Bypass' : 'Engage'} ${ids.length === 1 ? titled(session, ids[0]) : `${ids.length} inserts`}`,
+  plan: (session, { ids, on }) => {
+    for (const id of ids) {
+      const found = insertOf(session, id);
+      if (!found.ok) return found;
+    }
+    return ok(ids.flatMap((id) => update(session, 'insert', id, { bypass: on })));
+  }
+});
+
+export const insertsRemove = define({
+  schema: yup.object({ id: id().required() }),
+  label: (session, { id }) => `Remove ${titled(session, id)}`,
+  plan: (session, { id }) => {
+    const found = insertOf(session, id);
+    return found.ok ? ok([removal(session, 'insert', id)]) : found;
+  }
+});

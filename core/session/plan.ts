@@ -1,0 +1,48 @@
+// plan() and planBatch(): from commands to changes, or to a refusal that a person can read.
+import { ValidationError } from 'yup';
+import { ok, refuse, type Result } from '../result.ts';
+import { commit, merge, type Change } from './changes.ts';
+import { commands, type Command } from './commands/index.ts';
+import type { Definition } from './commands/define.ts';
+import type { Session } from './entities.ts';
+
+export type Planned = { readonly changes: Change[]; readonly label: string };
+
+/** What a command would change in `session`, and its name in the undo list. Pure: nothing is committed. */
+export function plan(session: Session, command: Command): Result<Planned> {
+  if (typeof command !== 'object' || command === null || !Object.hasOwn(commands, command.do))
+    return refuse('unknown-command', `There is no command “${String(command?.do)}”.`);
+  const definition = commands[command.do] as Definition<unknown>;
+  const { do: name, ...given } = command;
+  let args: unknown;
+  try {
+    args = definition.schema.validateSync(given, { stripUnknown: false });
+  } catch (error) {
+    if (!(error instanceof ValidationError)) throw error;
+    return refuse('bad-arguments', `${name}: ${error.message}.`, { path: error.path });
+  }
+  const planned = definition.plan(session, args);
+  return planned.ok ? ok({ changes: planned.value, label: definition.label(session, args) }) : planned;
+}
+
+/**
+ * Plans commands one upon another and leaves the session as it was.
+ * Any refusal refuses the whole batch.
+ */
+export function planBatch(session: Session, batch: readonly Command[]): Result<Planned> {
+  const undo: Change[][] = [];
+  let changes: Change[] = [];
+  let label = '';
+  try {
+    for (const command of batch) {
+      const planned = plan(session, command);
+      if (!planned.ok) return planned;
+      label ||= planned.value.label;
+      undo.push(commit(session, planned.value.changes));
+      changes = changes.length ? merge(changes, planned.value.changes) : planned.value.changes;
+    }
+  } finally {
+    for (const back of undo.reverse()) commit(session, back);
+  }
+  return ok({ changes, label });
+}
