@@ -10,6 +10,6 @@ declare namespace WebAssembly {
   interface Instance {
     readonly exports: Record<string, unknown>;
   }
-  const Module: new (bytes: ArrayBufferView | ArrayBuffer) => Module;
+  const Module: new (bytes: Uint8Array<ArrayBuffer> | ArrayBuffer) => Module;
   const Instance: new (module: Module, imports?: Record<string, Record<string, unknown>>) => Instance;
 }

@@ -20,7 +20,7 @@ export type Kernel = Exports & {
   readonly seal: () => { readonly i32: Int32Array; readonly f32: Float32Array };
 };
 
-export const kernelModule = (bytes: ArrayBufferView | ArrayBuffer): KernelModule => new WebAssembly.Module(bytes);
+export const kernelModule = (bytes: Uint8Array<ArrayBuffer> | ArrayBuffer): KernelModule => new WebAssembly.Module(bytes);
 
 export function startKernel(module: KernelModule): Kernel {
   const instance = new WebAssembly.Instance(module, {

@@ -1,0 +1,43 @@
+// Offline rendering: a session from its start to its end and on until the tail has died away.
+import type { Session } from '../session/entities.ts';
+import { settingsOf } from '../session/entities.ts';
+import { MIX } from '../session/birth.ts';
+import { createEngine, endOf, type Pcm } from './engine.ts';
+import type { KernelModule } from './kernel.ts';
+import { PERIOD } from './layout.ts';
+
+/** A tail has died away when everything stayed under this for `TAIL_SILENCE` seconds: −90 dBFS. */
+const TAIL_LEVEL = 10 ** (-90 / 20);
+const TAIL_SILENCE = 1;
+/** The longest tail, in seconds. */
+export const TAIL_LIMIT = 30;
+
+export type MixBlock = { readonly left: Float32Array; readonly right: Float32Array; readonly done: number; readonly end: number };
+
+/** The mix after the mix bus's fader, block by block; solo does not matter. The arrays are used again. */
+export function* renderMix(module: KernelModule, session: Session, pcm: Pcm, block = 4096): Generator<MixBlock> {
+  const { rate } = settingsOf(session);
+  const engine = createEngine({ module, session, pcm, solo: false });
+  const end = endOf(session);
+  const left = new Float32Array(block);
+  const right = new Float32Array(block);
+  let quiet = 0;
+  let at = 0;
+  const finished = () => at >= end && (quiet >= TAIL_SILENCE * rate || at >= end + TAIL_LIMIT * rate);
+  while (!finished()) {
+    let filled = 0;
+    while (filled < block && !finished()) {
+      engine.period();
+      const l = engine.tap(MIX, 0);
+      const r = engine.tap(MIX, 1);
+      left.set(l, filled);
+      right.set(r, filled);
+      let peak = 0;
+      for (let i = 0; i < PERIOD; i++) peak = Math.max(peak, Math.abs(l[i]), Math.abs(r[i]));
+      quiet = peak < TAIL_LEVEL && at >= end ? quiet + PERIOD : 0;
+      filled += PERIOD;
+      at += PERIOD;
+    }
+    yield { left: left.subarray(0, filled), right: right.subarray(0, filled), done: at, end: Math.max(end, at) };
+  }
+}

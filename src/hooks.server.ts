@@ -1,0 +1,37 @@
+// Around every request: the app is open, the request comes from this machine's own page, and the page is isolated.
+import type { Handle, HandleServerError, ServerInit } from '@sveltejs/kit';
+import { app, log } from '$lib/server/app';
+import { building } from '$app/environment';
+
+export const init: ServerInit = async () => {
+  if (!building) await app();
+};
+
+const ISOLATION = {
+  'Cross-Origin-Opener-Policy': 'same-origin',
+  'Cross-Origin-Embedder-Policy': 'require-corp',
+  'Cross-Origin-Resource-Policy': 'same-origin',
+  'X-Content-Type-Options': 'nosniff',
+  'Referrer-Policy': 'no-referrer'
+};
+
+/** A page from elsewhere may not change anything here. */
+function fromElsewhere(request: Request, own: string): boolean {
+  if (request.method === 'GET' || request.method === 'HEAD') return false;
+  const origin = request.headers.get('origin');
+  const site = request.headers.get('sec-fetch-site');
+  return (origin !== null && origin !== own) || (site !== null && site !== 'same-origin' && site !== 'none');
+}
+
+export const handle: Handle = async ({ event, resolve }) => {
+  if (fromElsewhere(event.request, event.url.origin)) return new Response('Requests from other sites are refused.', { status: 403 });
+  const response = await resolve(event);
+  for (const [name, value] of Object.entries(ISOLATION)) response.headers.set(name, value);
+  return response;
+};
+
+export const handleError: HandleServerError = ({ error, status, message }) => {
+  if (status === 404) return { message };
+  log.error({ error: error instanceof Error ? (error.stack ?? error.message) : String(error) }, 'request failed');
+  return { message: 'Something went wrong here. Nothing was changed. Try again.' };
+};

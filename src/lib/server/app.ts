@@ -1,0 +1,52 @@
+// The running server: lock, database, store, jobs, demo; opened once, closed once.
+import path from 'node:path';
+import { mkdirSync } from 'node:fs';
+import pino from 'pino';
+import { openDatabase, type Database } from './db/database';
+import { migrate } from './db/migrate';
+import { lockDirectory } from './lock';
+import { openMediaStore, type MediaStore } from './media';
+import { dataDirectory } from './paths';
+import { openPrints, type Prints } from './prints';
+import { createSessions, type Sessions } from './sessions';
+import { seedDemo } from './seed';
+
+export type App = {
+  readonly database: Database;
+  readonly sessions: Sessions;
+  readonly media: MediaStore;
+  readonly prints: Prints;
+  readonly close: () => Promise<void>;
+};
+
+export const log = pino({ level: process.env.LOG_LEVEL ?? 'info', base: null });
+
+async function openApp(): Promise<App> {
+  const directory = dataDirectory();
+  const unlock = lockDirectory(directory);
+  process.on('exit', unlock);
+  mkdirSync(path.join(directory, 'database'), { recursive: true });
+  const database = await openDatabase(path.join(directory, 'database'));
+  await migrate(database);
+  const media = await openMediaStore(directory);
+  const sessions = createSessions(database);
+  const prints = await openPrints(directory, database, media);
+  await seedDemo(database, sessions, media);
+  return {
+    database,
+    sessions,
+    media,
+    prints,
+    close: async () => {
+      await prints.close();
+      await media.close();
+      await database.close();
+      unlock();
+    }
+  };
+}
+
+const holder = globalThis as { isotaxis?: Promise<App> };
+
+/** The one app of this process; opened at the first call. */
+export const app = (): Promise<App> => (holder.isotaxis ??= openApp());

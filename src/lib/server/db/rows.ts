@@ -1,0 +1,65 @@
+// Rows of a session between memory and SQL, driven by the one description of the tables.
+import { keyColumns, tableNames, tables, type SessionDocument } from '$core/session/tables';
+import { encodeFields, decodeSession } from '$core/session/tables';
+import type { Change } from '$core/session/changes';
+import type { Session, TableName } from '$core/session/entities';
+import type { Query, Row } from './database';
+
+const snake = (name: string) => name.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`);
+const quoted = (name: string) => `"${snake(name)}"`;
+
+const rename = (row: Row, table: TableName): Row =>
+  Object.fromEntries(Object.keys(tables[table]).map((name) => [name, row[snake(name)]]));
+
+/** Upserts by whole rows, deletions by key: two statements a table, however many rows. */
+const statementsFor = (table: TableName) => {
+  const columns = Object.keys(tables[table]);
+  const keys = keyColumns(table);
+  const list = columns.map(quoted).join(', ');
+  const rest = columns.filter((column) => !keys.includes(column)).map((column) => `${quoted(column)} = excluded.${quoted(column)}`);
+  return {
+    upsert: `insert into "${table}" (session_id, ${list})
+             select $1, ${list} from jsonb_populate_recordset(null::"${table}", $2::jsonb)
+             on conflict (session_id, ${keys.map(quoted).join(', ')}) do update set ${rest.join(', ')}`,
+    remove: `delete from "${table}" t using jsonb_populate_recordset(null::"${table}", $2::jsonb) gone
+             where t.session_id = $1 and ${keys.map((key) => `t.${quoted(key)} = gone.${quoted(key)}`).join(' and ')}`
+  };
+};
+const sql = Object.fromEntries(tableNames.map((table) => [table, statementsFor(table)])) as Record<
+  TableName,
+  ReturnType<typeof statementsFor>
+>;
+
+const asJson = (table: TableName, fields: object): Row =>
+  Object.fromEntries(
+    Object.entries(encodeFields(table, fields as Row)).map(([name, value]) => [
+      snake(name),
+      value === '-inf' && (tables[table] as Record<string, string>)[name] === 'db' ? '-Infinity' : value
+    ])
+  );
+
+/** Writes the rows that `changes` touched, as they stand in `session` after the commit. */
+export async function writeChanges(query: Query, sessionId: string, session: Session, changes: readonly Change[]): Promise<void> {
+  for (const table of tableNames) {
+    const mine = changes.filter((change) => change.table === table);
+    const kept = [...new Set(mine.map((change) => change.key))].flatMap((key) => session[table].get(key) ?? []);
+    const gone = mine.filter((change) => !session[table].has(change.key) && change.before !== null);
+    if (kept.length) await query(sql[table].upsert, [sessionId, JSON.stringify(kept.map((row) => asJson(table, row)))]);
+    if (gone.length) await query(sql[table].remove, [sessionId, JSON.stringify(gone.map(({ before }) => asJson(table, before!)))]);
+  }
+}
+
+/** A session as it stands in the database. */
+export async function readSession(query: Query, sessionId: string): Promise<Session> {
+  const document: Record<string, Row[]> = {};
+  for (const table of tableNames) {
+    const rows = await query(`select to_jsonb(t) as row from "${table}" t where session_id = $1`, [sessionId]);
+    document[table] = rows.map(({ row }) => {
+      const fields = rename(row as Row, table);
+      const types = tables[table] as Record<string, string>;
+      for (const name of Object.keys(fields)) if (types[name] === 'db' && fields[name] === '-Infinity') fields[name] = '-inf';
+      return fields;
+    });
+  }
+  return decodeSession(document as unknown as SessionDocument);
+}

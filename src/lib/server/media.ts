@@ -1,0 +1,180 @@
+// The content-addressed store of recordings: streamed in, checked, hashed, kept under their SHA-256; read back in spans.
+import { createHash, randomUUID } from 'node:crypto';
+import { closeSync, fsyncSync, openSync, readSync } from 'node:fs';
+import { mkdir, open, readdir, rename, rm, stat, type FileHandle } from 'node:fs/promises';
+import path from 'node:path';
+import { Piscina } from 'piscina';
+import { BYTES, planar } from '$core/formats/pcm';
+import { readWavHeader, type WavInfo } from '$core/formats/wav';
+import { ok, refuse, type Result } from '$core/result';
+import type { Media } from '$core/session/entities';
+import { dbOf } from '$core/units';
+import { builtFile } from './paths';
+import type { Analysis } from './threads/analyse';
+
+/** Largest upload taken: what a plain WAV can hold. */
+const MAX_BYTES = 2 ** 32;
+
+export type Stored = { readonly info: WavInfo; readonly file: string };
+export type PcmPart = { readonly sha256: string; readonly channels: number; readonly encoding: WavInfo['encoding']; readonly bytes: number };
+
+export type MediaStore = {
+  /** Takes a file in, or says what is wrong with it; nothing of a refused file stays. */
+  readonly add: (name: string, body: ReadableStream<Uint8Array>, sessionRate: number) => Promise<Result<Media>>;
+  readonly stored: (sha256: string) => Promise<Stored | null>;
+  readonly peaksFile: (sha256: string) => string;
+  /** Planar bytes of several recordings over the same frames; what lies past an end is left out. */
+  readonly pcm: (shas: readonly string[], from: number, frames: number) => Promise<{ parts: PcmPart[]; chunks: Uint8Array[] }>;
+  readonly close: () => Promise<void>;
+};
+
+export async function openMediaStore(directory: string): Promise<MediaStore> {
+  const incoming = path.join(directory, 'incoming');
+  const media = path.join(directory, 'media');
+  const peaks = path.join(directory, 'peaks');
+  for (const each of [incoming, media, peaks]) await mkdir(each, { recursive: true });
+  // What a crash left half-way was never acknowledged.
+  for (const name of await readdir(incoming)) await rm(path.join(incoming, name));
+
+  const pool = new Piscina<{ file: string; info: WavInfo; peaksFile: string }, Analysis>({
+    filename: builtFile('threads/analyse.js'),
+    minThreads: 0,
+    maxThreads: 1,
+    idleTimeout: 5000
+  });
+  const known = new Map<string, Stored>();
+  const mediaFile = (sha256: string) => path.join(media, sha256.slice(0, 2), `${sha256}.wav`);
+  const peaksFile = (sha256: string) => path.join(peaks, `${sha256}.peaks`);
+
+  const stored = async (sha256: string): Promise<Stored | null> => {
+    const cached = known.get(sha256);
+    if (cached) return cached;
+    const file = mediaFile(sha256);
+    const header = await headerOf(file);
+    if (!header?.ok) return null;
+    const entry = { info: header.value, file };
+    known.set(sha256, entry);
+    return entry;
+  };
+
+  const add: MediaStore['add'] = async (name, body, sessionRate) => {
+    const file = path.join(incoming, randomUUID());
+    try {
+      const sha256 = await receive(body, file);
+      if (!sha256.ok) return sha256;
+      const header = await headerOf(file);
+      if (!header) return refuse('gone', 'The file did not arrive. Try again.');
+      if (!header.ok) return header;
+      const info = header.value;
+      if (info.rate !== sessionRate)
+        return refuse('rate', `The file has ${info.rate} Hz, this session ${sessionRate} Hz. Convert the file to ${sessionRate} Hz first.`);
+      const analysis = await pool.run({ file, info, peaksFile: `${file}.peaks` });
+      if (analysis.firstBad >= 0)
+        return refuse(
+          'not-a-number',
+          `A sample at ${(analysis.firstBad / info.rate).toFixed(3)} s is not a number (NaN or infinite). Export the file again.`,
+          { frame: analysis.firstBad }
+        );
+      const home = mediaFile(sha256.value);
+      await mkdir(path.dirname(home), { recursive: true });
+      await rename(`${file}.peaks`, peaksFile(sha256.value));
+      await rename(file, home);
+      for (const each of [path.dirname(home), media]) syncDirectory(each);
+      return ok({
+        id: sha256.value,
+        name,
+        sha256: sha256.value,
+        rate: info.rate,
+        channels: info.channels,
+        frames: info.frames,
+        encoding: info.encoding,
+        peakDb: dbOf(analysis.peak)
+      });
+    } finally {
+      await rm(file, { force: true });
+      await rm(`${file}.peaks`, { force: true });
+    }
+  };
+
+  return {
+    add,
+    stored,
+    peaksFile,
+    pcm: async (shas, from, frames) => {
+      const found = await Promise.all(shas.map(async (sha256) => ({ sha256, entry: await stored(sha256) })));
+      const read = await Promise.all(found.map(({ entry }) => (entry ? readSpan(entry, from, frames) : [])));
+      const parts = found.flatMap(({ sha256, entry }, i) =>
+        entry && read[i].length ? [{ sha256, channels: entry.info.channels, encoding: entry.info.encoding, bytes: read[i][0].length }] : []
+      );
+      return { parts, chunks: read.flat() };
+    },
+    close: () => pool.destroy()
+  };
+}
+
+async function readSpan({ info, file }: Stored, from: number, frames: number): Promise<Uint8Array[]> {
+  const count = Math.max(0, Math.min(frames, info.frames - from));
+  if (count === 0) return [];
+  const frameBytes = BYTES[info.encoding] * info.channels;
+  const bytes = new Uint8Array(count * frameBytes);
+  const handle = await open(file, 'r');
+  try {
+    await readFully(handle, bytes, info.dataAt + from * frameBytes);
+  } finally {
+    await handle.close();
+  }
+  return planar(bytes, info.encoding, info.channels);
+}
+
+async function readFully(handle: FileHandle, into: Uint8Array, at: number): Promise<void> {
+  for (let done = 0; done < into.length; ) {
+    const { bytesRead } = await handle.read(into, done, into.length - done, at + done);
+    if (bytesRead === 0) throw new Error('A recording in the store is shorter than its header says.');
+    done += bytesRead;
+  }
+}
+
+/** Writes a body to disk as it arrives, and forces it there; its SHA-256. */
+async function receive(body: ReadableStream<Uint8Array>, file: string): Promise<Result<string>> {
+  const hash = createHash('sha256');
+  const handle = await open(file, 'wx');
+  let size = 0;
+  try {
+    for await (const chunk of body as unknown as AsyncIterable<Uint8Array>) {
+      size += chunk.length;
+      if (size > MAX_BYTES) return refuse('too-large', 'The file is larger than 4 GB. Split it first.');
+      hash.update(chunk);
+      await handle.write(chunk);
+    }
+    await handle.datasync();
+  } finally {
+    await handle.close();
+  }
+  return ok(hash.digest('hex'));
+}
+
+async function headerOf(file: string): Promise<Result<WavInfo> | null> {
+  const size = await stat(file).then(
+    (found) => found.size,
+    (error: NodeJS.ErrnoException) => {
+      if (error.code === 'ENOENT') return null;
+      throw error;
+    }
+  );
+  if (size === null) return null;
+  const handle = openSync(file, 'r');
+  try {
+    return readWavHeader((at, length) => {
+      const bytes = new Uint8Array(length);
+      return bytes.subarray(0, readSync(handle, bytes, 0, length, at));
+    }, size);
+  } finally {
+    closeSync(handle);
+  }
+}
+
+function syncDirectory(directory: string): void {
+  const handle = openSync(directory, 'r');
+  fsyncSync(handle);
+  closeSync(handle);
+}

@@ -1,0 +1,150 @@
+// Print jobs: each renders a frozen revision in a thread of its own, reports progress, can be cancelled, and is listed for good.
+import { randomUUID } from 'node:crypto';
+import { mkdir, readdir, rm } from 'node:fs/promises';
+import path from 'node:path';
+import { Worker } from 'node:worker_threads';
+import { ok, refuse, type Result } from '$core/result';
+import { endOf } from '$core/engine/engine';
+import { settingsOf } from '$core/session/entities';
+import { encodeSession } from '$core/session/tables';
+import { dbOf } from '$core/units';
+import type { Database, Row } from './db/database';
+import type { MediaStore } from './media';
+import { builtFile } from './paths';
+import type { OpenSession } from './sessions';
+import type { PrintOrder, PrintReport } from './threads/print';
+
+export type PrintStatus = 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
+export type Print = {
+  readonly id: string;
+  readonly name: string;
+  readonly revision: number;
+  readonly encoding: 's24' | 'f32';
+  readonly status: PrintStatus;
+  readonly message: string;
+  readonly rate: number;
+  readonly frames: number;
+  /** dBFS; null is silence. */
+  readonly peakDb: number | null;
+  readonly startedAt: string;
+  /** 0 … 1 while it runs. */
+  readonly share: number;
+  /** Seconds still to go, once it can be told. */
+  readonly secondsLeft: number | null;
+};
+
+export type Prints = {
+  readonly list: (sessionId: string) => Promise<Print[]>;
+  readonly start: (state: OpenSession, encoding: 's24' | 'f32') => Promise<Result<string>>;
+  readonly cancel: (id: string) => Promise<void>;
+  readonly remove: (id: string) => Promise<void>;
+  readonly file: (id: string) => Promise<{ readonly file: string; readonly name: string } | null>;
+  readonly close: () => Promise<void>;
+};
+
+type Job = { readonly worker: Worker; share: number; readonly began: number };
+
+export async function openPrints(directory: string, database: Database, media: MediaStore): Promise<Prints> {
+  const home = path.join(directory, 'prints');
+  await mkdir(home, { recursive: true });
+  await database.query(
+    "update print set status = 'interrupted', message = 'Isotaxis was stopped during this print. Print again.', finished_at = now() where status = 'running'"
+  );
+  for (const name of await readdir(home)) if (name.endsWith('.part')) await rm(path.join(home, name));
+  const running = new Map<string, Job>();
+  const fileOf = (id: string) => path.join(home, `${id}.wav`);
+
+  const finish = (id: string, status: PrintStatus, message: string, frames = 0, peak = 0) =>
+    database.query(
+      `update print set status = $2, message = $3, frames = $4, peak_db = $5::text::double precision, finished_at = now()
+       where id = $1 and status = 'running'`,
+      [id, status, message, frames, peak > 0 ? String(dbOf(peak)) : '-Infinity']
+    );
+
+  const start: Prints['start'] = async (state, encoding) => {
+    if (endOf(state.session) === 0) return refuse('empty', 'There is nothing to print yet. Import some audio first.');
+    if ([...running.values()].length >= 1) return refuse('busy', 'A print is running. Wait for it, or cancel it.');
+    const recordings: Record<string, PrintOrder['recordings'][string]> = {};
+    for (const row of state.session.media.values()) {
+      const stored = await media.stored(row.sha256);
+      if (!stored) return refuse('missing', `The audio of ${row.name} is gone from the store. Import it again.`);
+      recordings[row.id] = stored;
+    }
+    const id = randomUUID();
+    const { name, rate } = settingsOf(state.session);
+    await database.query(
+      "insert into print (id, session_id, name, revision, encoding, status, rate) values ($1, $2, $3, $4, $5, 'running', $6)",
+      [id, state.id, `${name} – mix`, state.revision, encoding, rate]
+    );
+    const order: PrintOrder = {
+      document: encodeSession(state.session),
+      kernel: builtFile('kernel.wasm'),
+      recordings,
+      encoding,
+      file: fileOf(id)
+    };
+    const worker = new Worker(builtFile('threads/print.js'), { workerData: order });
+    const job: Job = { worker, share: 0, began: Date.now() };
+    running.set(id, job);
+    const end = async (...result: Parameters<typeof finish>) => {
+      await finish(...result);
+      running.delete(id);
+    };
+    worker.on('message', (message: PrintReport) => {
+      if (message.kind === 'progress') job.share = message.share;
+      else if (message.kind === 'done') void end(id, 'done', '', message.frames, message.peak);
+      else void end(id, 'failed', message.message);
+    });
+    worker.on('error', (error) => void end(id, 'failed', `The print stopped: ${error.message}`));
+    return ok(id);
+  };
+
+  const cancel = async (id: string) => {
+    const job = running.get(id);
+    if (!job) return;
+    await job.worker.terminate();
+    running.delete(id);
+    await finish(id, 'cancelled', 'Cancelled.');
+    await rm(`${fileOf(id)}.part`, { force: true });
+  };
+
+  return {
+    list: async (sessionId) =>
+      (await database.query('select *, started_at::text as started from print where session_id = $1 order by started_at desc', [sessionId])).map(
+        (row) => described(row, running.get(String(row.id)))
+      ),
+    start,
+    cancel,
+    remove: async (id) => {
+      await cancel(id);
+      await database.query('delete from print where id = $1', [id]);
+      await rm(fileOf(id), { force: true });
+    },
+    file: async (id) => {
+      const [row] = await database.query("select name from print where id = $1 and status = 'done'", [id]);
+      return row ? { file: fileOf(id), name: `${String(row.name)}.wav` } : null;
+    },
+    close: async () => {
+      for (const { worker } of running.values()) await worker.terminate();
+    }
+  };
+}
+
+function described(row: Row, job: Job | undefined): Print {
+  const peakDb = Number(row.peak_db);
+  const elapsed = job ? (Date.now() - job.began) / 1000 : 0;
+  return {
+    id: String(row.id),
+    name: String(row.name),
+    revision: Number(row.revision),
+    encoding: row.encoding as Print['encoding'],
+    status: row.status as PrintStatus,
+    message: String(row.message),
+    rate: Number(row.rate),
+    frames: Number(row.frames),
+    peakDb: Number.isFinite(peakDb) ? peakDb : null,
+    startedAt: String(row.started),
+    share: job?.share ?? (row.status === 'running' ? 0 : 1),
+    secondsLeft: job && job.share > 0.05 ? (elapsed / job.share) * (1 - job.share) : null
+  };
+}

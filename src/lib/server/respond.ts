@@ -1,0 +1,22 @@
+// Answers of the API: JSON, and refusals with a sentence and a fitting status.
+import { json } from '@sveltejs/kit';
+import type { Refusal } from '$core/result';
+
+const STATUS: Record<string, number> = { 'no-session': 404, 'not-found': 404, overtaken: 409, busy: 409, exists: 409, 'too-large': 413 };
+
+export const refused = (error: Refusal): Response => json({ error }, { status: STATUS[error.code] ?? 422 });
+
+/** A JSON body of at most 4 MB, or a refusal. */
+export async function bodyOf(request: Request): Promise<Record<string, unknown> | null> {
+  const text = await request.text();
+  if (text.length > 4_000_000) return null;
+  try {
+    const body: unknown = JSON.parse(text);
+    return typeof body === 'object' && body !== null && !Array.isArray(body) ? (body as Record<string, unknown>) : null;
+  } catch (error) {
+    if (error instanceof SyntaxError) return null;
+    throw error;
+  }
+}
+
+export const notJson = (): Response => refused({ code: 'bad-request', message: 'The request is not a JSON object of at most 4 MB.' });

@@ -1,0 +1,193 @@
+// The open sessions: carrying out batches of commands, undo and redo, each in one transaction with rows, history and revision.
+import { newSession } from '$core/session/birth';
+import { birth, commit, decodeChanges, encodeChanges, type Change } from '$core/session/changes';
+import type { Command } from '$core/session/commands/index';
+import type { Session, Settings } from '$core/session/entities';
+import { outlook, record, step, type Entry, type Outlook } from '$core/session/history';
+import { planBatch } from '$core/session/plan';
+import { ok, refuse, type Result } from '$core/result';
+import { tableNames } from '$core/session/tables';
+import type { Database, Query } from './db/database';
+import { readSession, writeChanges } from './db/rows';
+
+/** Entries kept per session; older ones can no longer be undone. */
+const HISTORY_LENGTH = 500;
+/** Batches kept so that a page can be told what it missed. */
+const BATCHES_KEPT = 2000;
+
+export type Move =
+  | { readonly commands: readonly Command[]; readonly gesture?: string | null }
+  | { readonly undo: string }
+  | { readonly redo: string };
+export type Batch = { readonly base: number; readonly id: string } & Move;
+
+export type Outcome = {
+  readonly revision: number;
+  /** What others changed between the page's base and this batch. */
+  readonly missed: readonly Change[];
+  readonly changes: readonly Change[];
+  readonly history: Outlook;
+};
+
+export type OpenSession = { readonly id: string; revision: number; readonly session: Session; entries: Entry[] };
+export type SessionBrief = { readonly id: string; readonly name: string; readonly channels: number };
+
+export type Sessions = {
+  readonly list: () => Promise<SessionBrief[]>;
+  readonly create: (id: string, settings: Partial<Settings> & { name: string }) => Promise<void>;
+  readonly open: (id: string) => Promise<OpenSession | null>;
+  readonly carryOut: (id: string, batch: Batch) => Promise<Result<Outcome>>;
+  readonly remove: (id: string) => Promise<void>;
+};
+
+export function createSessions(database: Database): Sessions {
+  const cache = new Map<string, Promise<OpenSession | null>>();
+  const turns = new Map<string, Promise<unknown>>();
+
+  const load = async (id: string): Promise<OpenSession | null> => {
+    const [row] = await database.query('select revision from session where id = $1', [id]);
+    if (!row) return null;
+    return database.transaction(async (query) => ({
+      id,
+      revision: Number(row.revision),
+      session: await readSession(query, id),
+      entries: await readEntries(query, id)
+    }));
+  };
+  const open = (id: string) => {
+    const known = cache.get(id) ?? load(id);
+    cache.set(id, known);
+    known.then(
+      (session) => session ?? cache.delete(id),
+      () => cache.delete(id)
+    );
+    return known;
+  };
+
+  /** Plans on the state at hand, commits in memory and on disk; on any failure both are as before. */
+  const carryOut = async (id: string, batch: Batch): Promise<Result<Outcome>> => {
+    const state = await open(id);
+    if (!state) return refuse('no-session', 'This session is no longer here. Open another.');
+    const [repeated] = await database.query('select revision, changes from batch where session_id = $1 and id = $2', [id, batch.id]);
+    const missed = await changesSince(database, state, batch.base);
+    if (repeated) {
+      return ok({ revision: state.revision, missed, changes: [], history: outlook(state.entries) });
+    }
+    const planned = planMove(state, batch);
+    if (!planned.ok) return planned;
+    const { changes, entries } = planned.value;
+    const undo = commit(state.session, changes);
+    try {
+      await database.transaction(async (query) => {
+        await writeChanges(query, id, state.session, changes);
+        await writeEntries(query, id, state.entries, entries);
+        const revision = state.revision + 1;
+        await query('insert into batch (session_id, revision, id, changes) values ($1, $2, $3, $4::jsonb)', [
+          id,
+          revision,
+          batch.id,
+          JSON.stringify(encodeChanges(changes))
+        ]);
+        if (revision % 100 === 0)
+          await query('delete from batch where session_id = $1 and revision <= $2', [id, revision - BATCHES_KEPT]);
+        const name = state.session.settings.get('settings')!.name;
+        await query('update session set revision = $2, name = $3 where id = $1', [id, revision, name]);
+      });
+    } catch (error) {
+      commit(state.session, undo);
+      cache.delete(id);
+      throw error;
+    }
+    state.revision += 1;
+    state.entries = entries;
+    return ok({ revision: state.revision, missed, changes, history: outlook(entries) });
+  };
+
+  return {
+    list: async () =>
+      (
+        await database.query(
+          `select id, name, (select count(*) from channel c where c.session_id = s.id and kind <> 'mix')::integer as channels
+           from session s order by created_at, id`
+        )
+      ).map((row) => ({ id: String(row.id), name: String(row.name), channels: Number(row.channels) })),
+    create: (id, settings) =>
+      database.transaction(async (query) => {
+        const session = newSession(settings);
+        await query('insert into session (id, name) values ($1, $2)', [id, settings.name]);
+        const rows = tableNames.flatMap((table) => [...session[table]].map(([key, row]) => birth(table, key, row)));
+        await writeChanges(query, id, session, rows);
+      }),
+    open,
+    carryOut: (id, batch) => {
+      // One batch of a session at a time: each is planned on what the one before left.
+      const result = (turns.get(id) ?? Promise.resolve()).then(() => carryOut(id, batch));
+      turns.set(
+        id,
+        result.catch(() => undefined)
+      );
+      return result;
+    },
+    remove: async (id) => {
+      await database.query('delete from session where id = $1', [id]);
+      cache.delete(id);
+    }
+  };
+}
+
+type PlannedMove = { readonly changes: readonly Change[]; readonly entries: Entry[] };
+
+function planMove(state: OpenSession, batch: Batch): Result<PlannedMove> {
+  if ('commands' in batch) {
+    const planned = planBatch(state.session, batch.commands);
+    if (!planned.ok) return planned;
+    const { changes, label } = planned.value;
+    if (changes.length === 0) return ok({ changes, entries: state.entries });
+    const entry: Entry = { id: batch.id, gesture: batch.gesture ?? null, label, changes, undone: false };
+    return ok({ changes, entries: record(state.entries, entry).slice(-HISTORY_LENGTH) });
+  }
+  const undoing = 'undo' in batch;
+  const wanted = undoing ? batch.undo : batch.redo;
+  const next = undoing ? outlook(state.entries).undo : outlook(state.entries).redo;
+  if (next?.id !== wanted)
+    return refuse('overtaken', undoing ? 'That step was undone already, or something newer stands before it.' : 'That step cannot be redone any more.');
+  const entry = state.entries.find(({ id }) => id === wanted)!;
+  const changes = step(state.session, entry);
+  if (!changes.ok) return changes;
+  const entries = state.entries.map((other) => (other === entry ? { ...entry, undone: undoing } : other));
+  return ok({ changes: changes.value, entries });
+}
+
+async function changesSince(database: Database, state: OpenSession, base: number): Promise<Change[]> {
+  if (base >= state.revision) return [];
+  const rows = await database.query('select changes from batch where session_id = $1 and revision > $2 order by revision', [state.id, base]);
+  return rows.flatMap((row) => decodeChanges(row.changes as Change[]));
+}
+
+async function readEntries(query: Query, sessionId: string): Promise<Entry[]> {
+  const rows = await query('select id, gesture, label, changes, undone from history where session_id = $1 order by entry', [sessionId]);
+  return rows.map((row) => ({
+    id: String(row.id),
+    gesture: row.gesture as string | null,
+    label: String(row.label),
+    changes: decodeChanges(row.changes as Change[]),
+    undone: Boolean(row.undone)
+  }));
+}
+
+/** Writes the difference between two histories: what went, what was changed, what is new. */
+async function writeEntries(query: Query, sessionId: string, before: readonly Entry[], after: readonly Entry[]): Promise<void> {
+  const old = new Map(before.map((entry) => [entry.id, entry]));
+  const kept = new Set(after.map((entry) => entry.id));
+  const gone = before.filter((entry) => !kept.has(entry.id)).map((entry) => entry.id);
+  if (gone.length)
+    await query('delete from history where session_id = $1 and id in (select jsonb_array_elements_text($2::jsonb))', [sessionId, JSON.stringify(gone)]);
+  for (const entry of after) {
+    const was = old.get(entry.id);
+    if (was === entry) continue;
+    const values = [sessionId, entry.id, entry.label, JSON.stringify(encodeChanges(entry.changes)), entry.undone];
+    if (was) await query('update history set label = $3, changes = $4::jsonb, undone = $5 where session_id = $1 and id = $2', values);
+    else
+      await query('insert into history (session_id, id, label, changes, undone, gesture) values ($1, $2, $3, $4::jsonb, $5, $6)', [...values, entry.gesture]);
+  }
+}

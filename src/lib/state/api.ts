@@ -1,0 +1,33 @@
+// Talking to the server: JSON in and out, refusals as values, a lost connection as its own kind.
+import type { Refusal, Result } from '$core/result';
+
+export const OFFLINE: Refusal = { code: 'offline', message: 'The server does not answer. Trying again.' };
+
+export async function ask<T>(method: string, path: string, body?: unknown): Promise<Result<T>> {
+  let response: Response;
+  try {
+    response = await fetch(path, {
+      method,
+      ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } })
+    });
+  } catch (error) {
+    if (error instanceof TypeError) return { ok: false, error: OFFLINE };
+    throw error;
+  }
+  if (response.status === 204) return { ok: true, value: undefined as T };
+  const text = await response.text();
+  if (response.ok) return { ok: true, value: JSON.parse(text) as T };
+  return { ok: false, error: refusalIn(text) };
+}
+
+/** The refusal in an answer's body, or a plain one where the body holds none. */
+export function refusalIn(text: string): Refusal {
+  try {
+    const body = JSON.parse(text) as { error?: Refusal; message?: string };
+    if (body.error) return body.error;
+    return { code: 'server', message: body.message ?? 'The server could not do this.' };
+  } catch (error) {
+    if (error instanceof SyntaxError) return { code: 'server', message: 'The server could not do this.' };
+    throw error;
+  }
+}

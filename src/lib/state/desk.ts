@@ -1,0 +1,13 @@
+// What every view of an open session shares, handed down through Svelte's context.
+import { getContext, setContext } from 'svelte';
+import type { Importer } from './importer.svelte';
+import type { Selection } from './selection.svelte';
+import type { SessionStore } from './session.svelte';
+import type { Transport } from './transport.svelte';
+
+export type Desk = { readonly store: SessionStore; readonly transport: Transport; readonly selection: Selection; readonly importer: Importer };
+
+const KEY = Symbol('desk');
+export const provideDesk = (desk: () => Desk): void => void setContext(KEY, desk);
+/** The open desk. Call while a component is being made. */
+export const useDesk = (): Desk => getContext<() => Desk>(KEY)();

@@ -1,0 +1,54 @@
+// Peaks of recordings, fetched once, and the overview of the whole song computed from them.
+import { decodePeaks, PEAK_BIN, PEAK_FACTOR, PEAK_FIELDS, type Peaks } from '$core/measure/peaks';
+import { endOf } from '$core/engine/engine';
+import type { Session } from '$core/session/entities';
+import { gainOf } from '$core/units';
+
+const known = new Map<string, Promise<Peaks | null>>();
+
+export const peaksOf = (sha256: string): Promise<Peaks | null> => {
+  const fetched = known.get(sha256) ?? fetchPeaks(sha256);
+  known.set(sha256, fetched);
+  return fetched;
+};
+
+async function fetchPeaks(sha256: string): Promise<Peaks | null> {
+  const response = await fetch(`/api/peaks/${sha256}`);
+  return response.ok ? decodePeaks(new Uint8Array(await response.arrayBuffer())) : null;
+}
+
+/**
+ * Loudness along the song in `columns`, 0 … 1: the power of all clips, each at its faders from track to output.
+ * An estimate for finding one's way, not a measurement: effects do not count.
+ */
+export async function overview(session: Session, columns: number): Promise<Float32Array> {
+  const power = new Float32Array(columns);
+  const end = endOf(session);
+  for (const clip of [...session.clip.values()]) {
+    const media = session.media.get(clip.mediaId);
+    const peaks = media && (await peaksOf(media.sha256));
+    const gain = pathGain(session, clip.channelId);
+    if (!peaks || gain === 0) continue;
+    const width = end / columns;
+    const index = Math.min(peaks.levels.length - 1, Math.max(0, Math.floor(Math.log(width / PEAK_BIN) / Math.log(PEAK_FACTOR))));
+    const level = peaks.levels[index];
+    const bin = PEAK_BIN * PEAK_FACTOR ** index;
+    for (let column = 0; column < columns; column++) {
+      const at = Math.floor((column * width - clip.start + clip.offset) / bin) * PEAK_FIELDS;
+      if (at >= 0 && at + 2 < level.length) power[column] += ((level[at + 2] / 32767) * gain) ** 2;
+    }
+  }
+  const loudest = Math.sqrt(Math.max(...power, 1e-12));
+  return power.map((value) => Math.sqrt(value) / loudest);
+}
+
+/** Amplitude from a channel to an output along its main outputs; 0 where a mute or a loose end lies between. */
+function pathGain(session: Session, id: string): number {
+  let gain = 1;
+  for (let channel = session.channel.get(id); channel; channel = channel.outputId ? session.channel.get(channel.outputId) : undefined) {
+    if (channel.mute) return 0;
+    gain *= gainOf(channel.faderDb);
+    if (channel.outputId === null) return channel.outputPair === null ? 0 : gain;
+  }
+  return 0;
+}

@@ -1,0 +1,208 @@
+// The open session in the page: commands are applied at once, kept in an outbox, sent one batch at a time; the server's
+// changes win.
+import { untrack } from 'svelte';
+import { commit, decodeChanges, same, type Change, type Fields } from '$core/session/changes';
+import type { Command } from '$core/session/commands/index';
+import { sendKey, settingsOf, type Channel, type Insert, type Send, type Session } from '$core/session/entities';
+import type { Outlook } from '$core/session/history';
+import { planBatch } from '$core/session/plan';
+import { insertsOf } from '$core/session/select';
+import { decodeSession, encodeSession, type SessionDocument } from '$core/session/tables';
+import { audibility, type Audibility } from '$core/routing/audibility';
+import { treeOf, type Tree } from '$core/routing/graph';
+import { ask } from './api';
+import { createSignals } from './signals.svelte';
+
+export type Saving = 'saved' | 'saving' | 'offline';
+export type SessionAnswer = { revision: number; document: SessionDocument; history: Outlook };
+type CommandsAnswer = { revision: number; missed: Change[]; changes: Change[]; history: Outlook };
+type Pending = { readonly id: string; readonly gesture: string | null; commands: Command[]; changes: readonly Change[]; undo: readonly Change[] };
+
+export type SessionStore = ReturnType<typeof createSessionStore>;
+
+export function createSessionStore(id: string, answer: SessionAnswer) {
+  const session: Session = decodeSession(answer.document);
+  const signals = createSignals();
+  const listeners = new Set<(changes: readonly Change[]) => void>();
+  const outbox: Pending[] = [];
+  let revision = answer.revision;
+  let sending = false;
+  let history = $state.raw<Outlook>(answer.history);
+  let saving = $state<Saving>('saved');
+  let notice = $state.raw<{ text: string; serial: number } | null>(null);
+  let serial = 0;
+
+  /** Commits, wakes the views of the rows touched, and tells the mix worker. */
+  const take = (changes: readonly Change[]): Change[] => {
+    const undo = commit(session, changes);
+    for (const { table, key, before, after } of changes) {
+      signals.bump(`${table} ${key}`);
+      if (table === 'channel' && (before === null || after === null || touches(after, ['outputId', 'outputPair', 'position']))) signals.bump('tree');
+      if (table === 'insert') signals.bump(`inserts ${(after ?? before)!.channelId ?? session.insert.get(key)?.channelId}`);
+      if (table === 'clip' || table === 'media') signals.bump('clips');
+      if (routes(table, before, after)) signals.bump('routing');
+    }
+    for (const listener of listeners) listener(changes);
+    return undo;
+  };
+
+  const say = (text: string) => (notice = { text, serial: ++serial });
+
+  const flush = async (): Promise<void> => {
+    if (sending) return;
+    sending = true;
+    while (outbox.length) {
+      saving = 'saving';
+      const batch = outbox[0];
+      const { id: batchId, gesture, commands } = batch;
+      const reply = await ask<CommandsAnswer>('POST', `/api/sessions/${id}/commands`, { base: revision, id: batchId, gesture, commands: forWire(commands) });
+      if (!reply.ok && (reply.error.code === 'offline' || reply.error.code === 'server')) {
+        saving = 'offline';
+        await new Promise((resolve) => setTimeout(resolve, 1500));
+        continue;
+      }
+      outbox.shift();
+      if (reply.ok) settle(batch, reply.value);
+      else {
+        rebase([], batch);
+        say(`Not done: ${reply.error.message}`);
+      }
+    }
+    sending = false;
+    saving = 'saved';
+  };
+
+  /** Takes an acknowledged batch: where others changed nothing in between, what was shown already is right. */
+  const settle = (batch: Pending, answered: CommandsAnswer) => {
+    revision = answered.revision;
+    history = answered.history;
+    const missed = decodeChanges(answered.missed);
+    const changes = decodeChanges(answered.changes);
+    if (missed.length === 0 && (changes.length === 0 || equal(changes, batch.changes))) return;
+    rebase([...missed, ...changes], batch);
+  };
+
+  /** Takes back all that is not acknowledged, applies what the server says, and plans the rest upon it. */
+  const rebase = (changes: readonly Change[], settled: Pending) => {
+    for (const pending of [...outbox].reverse()) take(pending.undo);
+    take(settled.undo);
+    take(changes);
+    for (const pending of outbox) {
+      const planned = planBatch(session, pending.commands);
+      const again = planned.ok ? planned.value.changes : [];
+      Object.assign(pending, { changes: again, undo: take(again) });
+    }
+  };
+
+  /** Carries commands out here and now, and on the server soon. Moves of one gesture are one undo entry. */
+  const act = (commands: readonly Command[], gesture: string | null = null): boolean =>
+    untrack(() => {
+      const planned = planBatch(session, commands);
+      if (!planned.ok) {
+        say(planned.error.message);
+        return false;
+      }
+      const { changes, label } = planned.value;
+      if (changes.length === 0) return true;
+      const undo = take(changes);
+      const last = outbox.at(-1);
+      // Moves of a drag that wait behind the batch in flight travel as one.
+      if (gesture !== null && last?.gesture === gesture && outbox.length > 1) {
+        last.commands = [...last.commands, ...commands];
+        Object.assign(last, { changes: [...last.changes, ...changes], undo: [...undo, ...last.undo] });
+      } else outbox.push({ id: crypto.randomUUID(), gesture, commands: [...commands], changes, undo });
+      history = { undo: { id: '', label }, redo: null };
+      void flush();
+      return true;
+    });
+
+  const step = async (direction: 'undo' | 'redo') => {
+    while (sending) await new Promise((resolve) => setTimeout(resolve, 5));
+    const entry = history[direction];
+    if (!entry) return;
+    saving = 'saving';
+    const reply = await ask<CommandsAnswer>('POST', `/api/sessions/${id}/commands`, { base: revision, id: crypto.randomUUID(), [direction]: entry.id });
+    saving = reply.ok || reply.error.code !== 'offline' ? 'saved' : 'offline';
+    if (!reply.ok) return void say(reply.error.message);
+    revision = reply.value.revision;
+    history = reply.value.history;
+    take([...decodeChanges(reply.value.missed), ...decodeChanges(reply.value.changes)]);
+    say(`${direction === 'undo' ? 'Undone' : 'Redone'}: ${entry.label}`);
+  };
+
+  let tree: Tree | null = null;
+  let heard: Audibility | null = null;
+  listeners.add((changes) => {
+    tree = null;
+    if (changes.some(({ table, before, after }) => routes(table, before, after))) heard = null;
+  });
+
+  return {
+    id,
+    session,
+    act,
+    undo: () => step('undo'),
+    redo: () => step('redo'),
+    say,
+    onChanges: (listener: (changes: readonly Change[]) => void) => {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    },
+    document: () => encodeSession(session),
+    get history() {
+      return history;
+    },
+    get saving() {
+      return saving;
+    },
+    get notice() {
+      return notice;
+    },
+    get settings() {
+      signals.read('settings settings');
+      return settingsOf(session);
+    },
+    get tree(): Tree {
+      signals.read('tree');
+      return (tree ??= treeOf(session));
+    },
+    get heard(): Audibility {
+      signals.read('routing');
+      return (heard ??= audibility(session));
+    },
+    /** Follows births, removals and lengths of clips. */
+    watchClips: () => signals.read('clips'),
+    channel: (channelId: string): Channel | undefined => {
+      signals.read(`channel ${channelId}`);
+      return session.channel.get(channelId);
+    },
+    send: (sourceId: string, targetId: string): Send | undefined => {
+      const key = sendKey(sourceId, targetId);
+      signals.read(`send ${key}`);
+      return session.send.get(key);
+    },
+    inserts: (channelId: string): Insert[] => {
+      signals.read(`inserts ${channelId}`);
+      return insertsOf(session, channelId);
+    }
+  };
+}
+
+const touches = (fields: Fields, names: readonly string[]) => names.some((name) => name in fields);
+
+/** Whether a change can open or close an edge. */
+function routes(table: string, before: Fields | null, after: Fields | null): boolean {
+  if (table !== 'channel' && table !== 'send') return false;
+  if (before === null || after === null) return true;
+  return touches(after, ['outputId', 'outputPair', 'mute', 'solo', 'soloSafe', 'tap', 'on', 'name']);
+}
+
+/** −∞ travels as "-inf". */
+const forWire = (commands: readonly Command[]): unknown =>
+  JSON.parse(JSON.stringify(commands, (_, value: unknown) => (value === -Infinity ? '-inf' : value)));
+
+function equal(a: readonly Change[], b: readonly Change[]): boolean {
+  const sameFields = (x: Fields | null, y: Fields | null) =>
+    x === y || (!!x && !!y && Object.keys(x).length === Object.keys(y).length && Object.entries(x).every(([name, value]) => same(value, y[name])));
+  return a.length === b.length && a.every((change, i) => change.table === b[i].table && change.key === b[i].key && sameFields(change.after, b[i].after));
+}

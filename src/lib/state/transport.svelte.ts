@@ -1,0 +1,150 @@
+// Transport in the page: starts audio, talks to the mix worker, and reads position and meters from shared memory.
+import { endOf, type Span } from '$core/engine/engine';
+import { dbOf } from '$core/units';
+import kernelUrl from '../../../dist/kernel.wasm?url';
+import MixWorker from '../workers/mix.ts?worker';
+import workletUrl from '../workers/worklet.ts?worker&url';
+import type { FromMixer, ToMixer } from '../workers/protocol';
+import { CELL, ringBuffer, ringOver, SLOT, slotMeters, slotOf } from '../workers/ring';
+import type { SessionStore } from './session.svelte';
+
+/** What a meter shows, dBFS: the louder side's peak and RMS of the last moment. */
+export type Level = { peak: number; rms: number; hold: number; held: number };
+export type Transport = Awaited<ReturnType<typeof openTransport>>;
+
+/** Decibels a meter falls per second once the sound is gone. */
+const FALL = 26;
+const HOLD_MS = 1200;
+
+export async function openTransport(store: SessionStore) {
+  const shared = typeof SharedArrayBuffer !== 'undefined' && crossOriginIsolated;
+  const buffer = shared ? ringBuffer() : null;
+  const ring = buffer && ringOver(buffer);
+  const worker = new MixWorker();
+  const { rate } = store.settings;
+  const send = (message: ToMixer) => worker.postMessage(message);
+  const levels = new Map<string, Level>();
+  const orders = new Map<number, readonly string[]>();
+  let playing = $state(false);
+  let position = $state(0);
+  let loop = $state.raw<Span | null>(null);
+  let starting: Promise<AudioWorkletNode> | null = null;
+  let context: AudioContext | null = null;
+  let drawnSlot = 0;
+  let drawnAt = performance.now();
+
+  if (buffer) {
+    const kernel = await WebAssembly.compileStreaming(fetch(kernelUrl));
+    send({ kind: 'open', document: store.document(), kernel, buffer });
+  }
+  const unlisten = store.onChanges((changes) => send({ kind: 'changes', changes }));
+  worker.onmessage = ({ data }: MessageEvent<FromMixer>) => {
+    if (data.kind === 'order') orders.set(data.serial, data.ids);
+    else {
+      playing = false;
+      store.say(`Playback stopped: ${data.message}`);
+    }
+  };
+
+  const startAudio = async (): Promise<AudioWorkletNode> => {
+    context = new AudioContext({ sampleRate: rate, latencyHint: 'interactive' });
+    await context.audioWorklet.addModule(workletUrl);
+    const node = new AudioWorkletNode(context, 'ring-player', { numberOfInputs: 0, outputChannelCount: [2], processorOptions: { buffer } });
+    node.connect(context.destination);
+    return node;
+  };
+
+  const playFrom = async (from: number) => {
+    if (!ring) return void store.say('This browser page is not isolated, so it cannot play live. Open it at the address the server printed.');
+    starting ??= startAudio();
+    await starting;
+    await context!.resume();
+    drawnSlot = Atomics.load(ring.control, CELL.write);
+    send({ kind: 'play', from });
+    playing = true;
+    position = from;
+  };
+
+  const stop = () => {
+    playing = false;
+    send({ kind: 'stop' });
+  };
+
+  /** Reads what was played since the last frame; call once a frame. */
+  const frame = () => {
+    const now = performance.now();
+    const fall = (FALL * (now - drawnAt)) / 1000;
+    drawnAt = now;
+    for (const level of levels.values()) {
+      level.peak -= fall;
+      level.rms -= fall;
+      if (now > level.held) level.hold -= fall;
+    }
+    if (!ring || !playing) return;
+    const read = Atomics.load(ring.control, CELL.read);
+    if (read - drawnSlot > 48 || read < drawnSlot) drawnSlot = read - 1;
+    for (; drawnSlot < read; drawnSlot++) takeSlot(slotOf(drawnSlot), now);
+    if (read > 0 && Atomics.load(ring.control, CELL.start) < read) {
+      position = ring.positions[slotOf(read - 1)];
+      const end = endOf(store.session) + 3 * rate;
+      if (!loop && position > end) stop();
+    }
+  };
+
+  const takeSlot = (slot: number, now: number) => {
+    const ids = orders.get(ring!.orders[slot]);
+    if (!ids) return;
+    const cells = slotMeters(ring!, slot);
+    ids.forEach((id, i) => {
+      const peak = dbOf(Math.max(cells[i * 4], cells[i * 4 + 1]));
+      const rms = dbOf(Math.sqrt(Math.max(cells[i * 4 + 2], cells[i * 4 + 3]) / SLOT));
+      let level = levels.get(id);
+      if (!level) levels.set(id, (level = { peak: -200, rms: -200, hold: -200, held: 0 }));
+      level.peak = Math.max(level.peak, peak);
+      // RMS with a time constant of about 100 ms, from slot to slot.
+      const before = 10 ** (level.rms / 10);
+      level.rms = 10 * Math.log10(before + (10 ** (rms / 10) - before) * 0.03 + 1e-20);
+      if (peak >= level.hold) Object.assign(level, { hold: peak, held: now + HOLD_MS });
+    });
+  };
+
+  return {
+    get playing() {
+      return playing;
+    },
+    get position() {
+      return position;
+    },
+    get loop() {
+      return loop;
+    },
+    rate,
+    toggle: () => (playing ? stop() : playFrom(position)),
+    stop,
+    locate: (to: number) => {
+      const from = Math.max(0, Math.round(to));
+      if (playing) void playFrom(from);
+      else position = from;
+    },
+    setLoop: (next: Span | null) => {
+      loop = next;
+      send({ kind: 'loop', loop: next });
+    },
+    frame,
+    level: (id: string): Level | undefined => levels.get(id),
+    underruns: () => (ring ? Atomics.load(ring.control, CELL.underruns) : 0),
+    /** The next `frames` that the audio thread plays, as it plays them. For checking that what plays is what prints. */
+    capture: async (frames: number): Promise<{ left: Float32Array; right: Float32Array }> => {
+      const node = await (starting ??= startAudio());
+      return new Promise((resolve) => {
+        node.port.onmessage = ({ data }: MessageEvent<{ left: Float32Array; right: Float32Array }>) => resolve(data);
+        node.port.postMessage({ capture: frames });
+      });
+    },
+    close: () => {
+      unlisten();
+      worker.terminate();
+      void context?.close();
+    }
+  };
+}

@@ -1,0 +1,136 @@
+<!-- A number that can be typed, nudged by arrows (Shift: finer) or wheel, dragged up and down, and double-clicked to its birth value. -->
+<script lang="ts">
+  let {
+    value,
+    text,
+    label,
+    parse,
+    onset,
+    onnudge,
+    onbirth,
+    width = 48,
+    dim = false,
+    open = $bindable(false)
+  }: {
+    value: number;
+    text: string;
+    label: string;
+    parse: (typed: string) => number | null;
+    onset: (value: number) => void;
+    onnudge: (by: 1 | -1, fine: boolean) => void;
+    onbirth: () => void;
+    width?: number;
+    dim?: boolean;
+    open?: boolean;
+  } = $props();
+  let typed = $state('');
+  let wrong = $state(false);
+  let button = $state<HTMLButtonElement>();
+
+  const edit = (first = '') => {
+    typed = first || (value === -Infinity ? '-inf' : String(Math.round(value * 100) / 100));
+    wrong = false;
+    open = true;
+  };
+  const accept = () => {
+    const parsed = parse(typed);
+    if (parsed === null) return void (wrong = true);
+    open = false;
+    onset(parsed);
+    queueMicrotask(() => button?.focus());
+  };
+  const focused = (input: HTMLInputElement) => {
+    input.focus();
+    if (typed.length > 1) input.select();
+  };
+  const onkeydown = (event: KeyboardEvent) => {
+    if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
+      event.preventDefault();
+      event.stopPropagation();
+      onnudge(event.key === 'ArrowUp' ? 1 : -1, event.shiftKey);
+    } else if (event.key === 'Enter') {
+      event.preventDefault();
+      edit();
+    } else if (/^[-−+\d.]$/.test(event.key) && !event.ctrlKey && !event.metaKey) {
+      event.preventDefault();
+      event.stopPropagation();
+      edit(event.key);
+    }
+  };
+  const onwheel = (event: WheelEvent) => {
+    if (document.activeElement !== button) return;
+    event.preventDefault();
+    onnudge(event.deltaY < 0 ? 1 : -1, event.shiftKey);
+  };
+</script>
+
+{#if open}
+  <input
+    class="num"
+    class:wrong
+    style:width="{width}px"
+    aria-label={label}
+    aria-invalid={wrong}
+    title={wrong ? 'Type a number, such as -6, +2 or -inf' : undefined}
+    bind:value={typed}
+    use:focused
+    ondblclick={() => {
+      open = false;
+      onbirth();
+    }}
+    onblur={() => {
+      if (!open) return;
+      if (parse(typed) === null) open = false;
+      else accept();
+    }}
+    onkeydown={(event) => {
+      event.stopPropagation();
+      if (event.key === 'Enter') accept();
+      if (event.key === 'Escape') open = false;
+    }}
+  />
+{:else}
+  <button
+    class="num"
+    class:dim
+    style:width="{width}px"
+    bind:this={button}
+    aria-label="{label}: {text}"
+    onclick={() => edit()}
+    ondblclick={(event) => {
+      event.preventDefault();
+      open = false;
+      onbirth();
+    }}
+    {onkeydown}
+    {onwheel}>{text}</button
+  >
+{/if}
+
+<style>
+  button,
+  input {
+    height: 22px;
+    padding: 0 4px;
+    border: 1px solid transparent;
+    border-radius: 4px;
+    background: none;
+    color: inherit;
+    font-size: 12.5px;
+    text-align: right;
+  }
+  button:hover {
+    border-color: var(--line);
+  }
+  input {
+    border-color: var(--kelp);
+    background: var(--sheet);
+  }
+  .wrong {
+    border-color: var(--persimmon);
+    color: var(--persimmon);
+  }
+  .dim {
+    color: var(--muted);
+  }
+</style>

@@ -1,0 +1,139 @@
+<!-- A typeahead list of destinations: searches by name, kind and branch, and offers to make what is not there yet. -->
+<script lang="ts" module>
+  export type Choice = { readonly id: string; readonly name: string; readonly detail: string; readonly colour?: string };
+</script>
+
+<script lang="ts">
+  import Fuse from 'fuse.js';
+
+  let {
+    title,
+    choices,
+    makes,
+    onpick,
+    onmake,
+    onclose
+  }: {
+    title: string;
+    choices: readonly Choice[];
+    /** What a typed name can become, e.g. "bus". */
+    makes: readonly string[];
+    onpick: (id: string) => void;
+    onmake: (what: string, name: string) => void;
+    onclose: () => void;
+  } = $props();
+
+  let query = $state('');
+  let at = $state(0);
+  const fuse = $derived(new Fuse(choices, { keys: ['name', 'detail'], threshold: 0.35 }));
+  const found = $derived(query.trim() ? fuse.search(query.trim()).map(({ item }) => item) : choices);
+  const name = $derived(query.trim());
+  const makeable = $derived(name && !choices.some((choice) => choice.name.toLowerCase() === name.toLowerCase()) ? makes : []);
+  const count = $derived(found.length + makeable.length);
+  $effect(() => {
+    void query;
+    at = 0;
+  });
+
+  const pick = (index: number) => {
+    if (index < found.length) onpick(found[index].id);
+    else if (index < count) onmake(makeable[index - found.length], name);
+  };
+  const onkeydown = (event: KeyboardEvent) => {
+    event.stopPropagation();
+    if (event.key === 'Escape') onclose();
+    else if (event.key === 'Enter') pick(at);
+    else if (event.key === 'ArrowDown') at = Math.min(count - 1, at + 1);
+    else if (event.key === 'ArrowUp') at = Math.max(0, at - 1);
+    else return;
+    event.preventDefault();
+  };
+  const focused = (input: HTMLInputElement) => input.focus();
+</script>
+
+<div class="veil" role="presentation" onpointerdown={(event) => event.target === event.currentTarget && onclose()}>
+  <div class="picker" role="dialog" aria-label={title}>
+    <label class="caps" for="picker">{title}</label>
+    <input id="picker" class="field" autocomplete="off" placeholder="Type a name" role="combobox" aria-expanded="true" aria-controls="picker-list" bind:value={query} use:focused {onkeydown} />
+    <ul id="picker-list" role="listbox" aria-label={title}>
+      {#each found as choice, i (choice.id)}
+        <li role="option" aria-selected={i === at}>
+          <button tabindex="-1" class:at={i === at} onclick={() => pick(i)}>
+            <span class="dot" style:background={choice.colour ?? 'var(--line)'}></span>
+            <span class="name">{choice.name}</span><span class="detail">{choice.detail}</span>
+          </button>
+        </li>
+      {/each}
+      {#each makeable as what, i (what)}
+        <li role="option" aria-selected={found.length + i === at}>
+          <button tabindex="-1" class:at={found.length + i === at} onclick={() => pick(found.length + i)}>
+            <span class="dot new">+</span><span class="name">New {what} “{name}”</span>
+          </button>
+        </li>
+      {/each}
+      {#if count === 0}<li class="none">Nothing there yet. Type a name to make one.</li>{/if}
+    </ul>
+  </div>
+</div>
+
+<style>
+  .veil {
+    position: fixed;
+    inset: 0;
+    z-index: 40;
+    background: color-mix(in oklch, var(--ink) 18%, transparent);
+  }
+  .picker {
+    display: grid;
+    gap: 8px;
+    width: 360px;
+    margin: 96px auto 0;
+    padding: 14px;
+    border: 1px solid var(--line);
+    border-radius: 10px;
+    background: var(--sheet);
+    box-shadow: 0 12px 40px rgb(0 0 0 / 0.22);
+  }
+  ul {
+    max-height: 340px;
+    margin: 0;
+    padding: 0;
+    overflow: auto;
+    list-style: none;
+  }
+  li button {
+    display: flex;
+    align-items: center;
+    gap: 8px;
+    width: 100%;
+    height: 28px;
+    padding: 0 8px;
+    border-radius: 5px;
+    text-align: left;
+  }
+  li button:hover,
+  .at {
+    background: var(--picked);
+  }
+  .dot {
+    width: 9px;
+    height: 9px;
+    flex: none;
+    border-radius: 50%;
+  }
+  .new {
+    display: grid;
+    place-items: center;
+    color: var(--kelp);
+    font-weight: 700;
+  }
+  .detail {
+    margin-left: auto;
+    color: var(--muted);
+    font-size: 12px;
+  }
+  .none {
+    padding: 6px 8px;
+    color: var(--muted);
+  }
+</style>

@@ -1,0 +1,202 @@
+<!-- The transport: start, play, loop, position in bars and in time, the song's overview to locate and loop in, the mix's peak. -->
+<script lang="ts">
+  import Play from '@lucide/svelte/icons/play';
+  import Square from '@lucide/svelte/icons/square';
+  import SkipBack from '@lucide/svelte/icons/skip-back';
+  import Repeat from '@lucide/svelte/icons/repeat';
+  import { endOf } from '$core/engine/engine';
+  import { MIX } from '$core/session/birth';
+  import { useDesk } from '$lib/state/desk';
+  import { overview } from '$lib/state/peaks';
+  import { barText, dbText, timeText } from './format';
+
+  const { store, transport } = useDesk();
+  let canvas = $state<HTMLCanvasElement>();
+  let shape = $state.raw<Float32Array>(new Float32Array(0));
+  let selecting = $state.raw<{ from: number; to: number } | null>(null);
+  let highest = $state(-Infinity);
+  const COLUMNS = 220;
+  const end = $derived.by(() => {
+    store.watchClips();
+    return Math.max(endOf(store.session), 1);
+  });
+
+  // The overview follows clips, mutes and routing at once; levels a moment after the last move.
+  let pending: ReturnType<typeof setTimeout> | undefined;
+  const refresh = () => {
+    clearTimeout(pending);
+    pending = setTimeout(() => void overview(store.session, COLUMNS).then((next) => (shape = next)), 250);
+  };
+  $effect(() => {
+    refresh();
+    return store.onChanges(refresh);
+  });
+  $effect(() => {
+    if (transport.playing) highest = Math.max(highest, transport.position >= 0 ? (transport.level(MIX)?.peak ?? -Infinity) : -Infinity);
+  });
+
+  const shown = $derived(selecting ?? transport.loop);
+  $effect(() => {
+    if (!canvas || shape.length === 0) return;
+    const pen = canvas.getContext('2d')!;
+    const scale = window.devicePixelRatio || 1;
+    const [width, height] = [canvas.clientWidth * scale, canvas.clientHeight * scale];
+    canvas.width = width;
+    canvas.height = height;
+    const styles = getComputedStyle(canvas);
+    const played = transport.position / end;
+    const step = width / shape.length;
+    for (let i = 0; i < shape.length; i++) {
+      const tall = Math.max(scale, shape[i] * height * 0.92);
+      pen.fillStyle = i / shape.length < played ? styles.getPropertyValue('--kelp') : styles.getPropertyValue('--muted');
+      pen.globalAlpha = i / shape.length < played ? 0.9 : 0.5;
+      pen.fillRect(i * step, (height - tall) / 2, Math.max(1, step * 0.55), tall);
+    }
+  });
+
+  const frameAt = (event: PointerEvent) => {
+    const box = canvas!.getBoundingClientRect();
+    return Math.max(0, Math.min(1, (event.clientX - box.left) / box.width)) * end;
+  };
+  const press = (event: PointerEvent) => {
+    if (event.button !== 0) return;
+    const from = frameAt(event);
+    const startX = event.clientX;
+    const target = event.currentTarget as HTMLElement;
+    target.setPointerCapture(event.pointerId);
+    const move = (at: PointerEvent) => {
+      if (Math.abs(at.clientX - startX) < 5) return;
+      const to = frameAt(at);
+      selecting = { from: Math.round(Math.min(from, to)), to: Math.round(Math.max(from, to)) };
+    };
+    const done = () => {
+      target.removeEventListener('pointermove', move);
+      target.removeEventListener('pointerup', done);
+      if (selecting) transport.setLoop(selecting);
+      else transport.locate(from);
+      selecting = null;
+    };
+    target.addEventListener('pointermove', move);
+    target.addEventListener('pointerup', done);
+  };
+  const beat = $derived((transport.rate * 60) / store.settings.bpm);
+  const onkeydown = (event: KeyboardEvent) => {
+    const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+    if (!by) return;
+    event.preventDefault();
+    event.stopPropagation();
+    transport.locate(transport.position + by * beat * (event.shiftKey ? 1 : store.settings.beatsPerBar));
+  };
+  const toggleLoop = () => transport.setLoop(transport.loop ? null : { from: 0, to: end });
+</script>
+
+<footer>
+  <div class="buttons">
+    <button aria-label="To the start" title="To the start (Home)" onclick={() => transport.locate(0)}><SkipBack size={16} /></button>
+    <button class="play" aria-label={transport.playing ? 'Stop' : 'Play'} title="Play or stop (Space)" onclick={() => void transport.toggle()}>
+      {#if transport.playing}<Square size={15} fill="currentColor" />{:else}<Play size={17} fill="currentColor" />{/if}
+    </button>
+    <button aria-label="Loop" aria-pressed={transport.loop !== null} class:on={transport.loop !== null} title="Loop all, or drag over the song to loop a part" onclick={toggleLoop}><Repeat size={15} /></button>
+  </div>
+  <div class="position">
+    <div class="num bars">{barText(transport.position, transport.rate, store.settings.bpm, store.settings.beatsPerBar)}</div>
+    <div class="num time">{timeText(transport.position, transport.rate)} · {store.settings.bpm} BPM</div>
+  </div>
+  <div class="song" role="slider" tabindex="0" aria-label="Position in the song" aria-valuemin="0" aria-valuemax={Math.round(end / transport.rate)} aria-valuenow={Math.round(transport.position / transport.rate)} aria-valuetext={timeText(transport.position, transport.rate)} onpointerdown={press} {onkeydown}>
+    {#if shown}<span class="loop" style:left="{(shown.from / end) * 100}%" style:width="{((shown.to - shown.from) / end) * 100}%"></span>{/if}
+    <canvas bind:this={canvas}></canvas>
+    <span class="head" style:left="{Math.min(100, (transport.position / end) * 100)}%"></span>
+  </div>
+  <button class="peak" title="Highest peak of the mix since it was last cleared. Click to clear." onclick={() => (highest = -Infinity)}>
+    <span class="num" class:over={highest > 0}>{highest < -120 ? '−∞' : dbText(highest)} dBFS</span>
+    <span class="label">mix peak</span>
+  </button>
+</footer>
+
+<style>
+  footer {
+    display: grid;
+    grid-template-columns: auto 208px minmax(0, 1fr) auto;
+    align-items: center;
+    gap: 16px;
+    height: 68px;
+    padding: 0 14px;
+    border-top: 1px solid var(--line);
+    background: var(--paper);
+  }
+  .buttons {
+    display: flex;
+    align-items: center;
+    gap: 6px;
+  }
+  .buttons button {
+    display: grid;
+    place-items: center;
+    width: 36px;
+    height: 36px;
+    border: 1px solid var(--line);
+    border-radius: 50%;
+    background: var(--sheet);
+  }
+  .buttons .play {
+    border-color: var(--kelp);
+    background: var(--kelp);
+    color: var(--on-kelp);
+  }
+  .buttons .on {
+    border-color: var(--kelp);
+    color: var(--kelp);
+    box-shadow: inset 0 0 0 1px var(--kelp);
+  }
+  .bars {
+    font-size: 18px;
+    font-weight: 600;
+    white-space: pre;
+  }
+  .time {
+    color: var(--muted);
+    font-size: 12px;
+  }
+  .song {
+    position: relative;
+    height: 48px;
+    cursor: text;
+    touch-action: none;
+  }
+  canvas {
+    position: relative;
+    width: 100%;
+    height: 100%;
+    pointer-events: none;
+  }
+  .loop {
+    position: absolute;
+    inset: 0 auto;
+    border-inline: 2px solid var(--kelp);
+    background: color-mix(in oklch, var(--kelp) 16%, transparent);
+  }
+  .head {
+    position: absolute;
+    top: 0;
+    bottom: 0;
+    width: 2px;
+    background: var(--persimmon);
+    pointer-events: none;
+  }
+  .peak {
+    display: grid;
+    min-width: 104px;
+    text-align: right;
+  }
+  .peak .num {
+    font-size: 15px;
+    font-weight: 600;
+  }
+  .label {
+    color: var(--muted);
+    font-size: 12px;
+  }
+  .over {
+    color: var(--persimmon);
+  }
+</style>

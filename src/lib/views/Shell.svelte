@@ -1,0 +1,236 @@
+<!-- What surrounds every view of a session: header with views, saving and undo; transport; drop target; messages. -->
+<script lang="ts">
+  import { onMount, untrack, type Snippet } from 'svelte';
+  import { page } from '$app/state';
+  import { drawMeters, redrawMeters } from '$lib/ui/meters';
+  import { provideDesk, type Desk } from '$lib/state/desk';
+  import { createImporter } from '$lib/state/importer.svelte';
+  import { createSelection } from '$lib/state/selection.svelte';
+  import { createSessionStore, type SessionAnswer } from '$lib/state/session.svelte';
+  import { openTransport } from '$lib/state/transport.svelte';
+  import TransportBar from '$lib/ui/TransportBar.svelte';
+  import ImportReport from './ledger/ImportReport.svelte';
+  import SessionMenu from './SessionMenu.svelte';
+  import Sun from '@lucide/svelte/icons/sun';
+  import Moon from '@lucide/svelte/icons/moon';
+
+  let { id, answer, children }: { id: string; answer: SessionAnswer; children: Snippet } = $props();
+  const store = untrack(() => createSessionStore(id, answer));
+  const selection = createSelection();
+  const importer = createImporter(store);
+  let desk = $state.raw<Desk | null>(null);
+  let trouble = $state('');
+  let dropping = $state(false);
+  let dark = $state(document.documentElement.classList.contains('dark'));
+  provideDesk(() => desk!);
+
+  onMount(() => {
+    let closed = false;
+    let stopDrawing: (() => void) | undefined;
+    let opened: Desk | null = null;
+    openTransport(store).then(
+      (transport) => {
+        if (closed) return transport.close();
+        opened = desk = { store, transport, selection, importer };
+        Object.assign(window, { isotaxis: opened });
+        stopDrawing = drawMeters(transport);
+      },
+      (error: unknown) => (trouble = error instanceof Error ? error.message : String(error))
+    );
+    return () => {
+      closed = true;
+      stopDrawing?.();
+      opened?.transport.close();
+    };
+  });
+
+  const VIEWS = [
+    { path: 'ledger', name: 'Ledger' },
+    { path: 'prints', name: 'Prints' }
+  ] as const;
+  const SAVING = { saved: 'Saved', saving: 'Saving…', offline: 'Not saved: the server does not answer. Trying again.' } as const;
+
+  let toast = $state('');
+  $effect(() => {
+    const { notice } = store;
+    if (!notice) return;
+    toast = notice.text;
+    const timer = setTimeout(() => (toast = ''), 6000);
+    return () => clearTimeout(timer);
+  });
+
+  const theme = () => {
+    dark = document.documentElement.classList.toggle('dark');
+    localStorage.setItem('theme', dark ? 'dark' : 'light');
+    redrawMeters();
+  };
+  const onkeydown = (event: KeyboardEvent) => {
+    const from = event.target as HTMLElement;
+    if (from.closest('input:not([type=range]), textarea, select, [role=dialog], audio')) return;
+    const command = event.ctrlKey || event.metaKey;
+    if (command && event.key.toLowerCase() === 'z') void (event.shiftKey ? store.redo() : store.undo());
+    else if (event.key === ' ' && desk) {
+      void desk.transport.toggle();
+      from.blur();
+    } else if (event.key === 'Home' && desk) desk.transport.locate(0);
+    else return;
+    event.preventDefault();
+  };
+  const ondrop = (event: DragEvent) => {
+    event.preventDefault();
+    dropping = false;
+    void importer.add([...(event.dataTransfer?.files ?? [])]);
+  };
+  const hasFiles = (event: DragEvent) => event.dataTransfer?.types.includes('Files') ?? false;
+</script>
+
+<svelte:window {onkeydown} onbeforeunload={(event) => store.saving !== 'saved' && event.preventDefault()} />
+
+<div
+  class="shell"
+  role="presentation"
+  ondragover={(event) => {
+    if (!hasFiles(event)) return;
+    event.preventDefault();
+    dropping = true;
+  }}
+  ondragleave={(event) => event.relatedTarget === null && (dropping = false)}
+  {ondrop}
+>
+  <header>
+    <a class="brand" href="/">Isotaxis</a>
+    <SessionMenu {store} />
+    <nav aria-label="Views">
+      {#each VIEWS as view (view.path)}
+        <a href="/s/{id}/{view.path}" aria-current={page.url.pathname.endsWith(view.path) ? 'page' : undefined}>{view.name}</a>
+      {/each}
+    </nav>
+    <span class="grow"></span>
+    {#if importer.running && !importer.open}<button class="plain" onclick={() => (importer.open = true)}>Importing…</button>{/if}
+    <span class="saving {store.saving}" role="status"><span class="dot"></span>{SAVING[store.saving]}</span>
+    <button class="plain undo" disabled={!store.history.undo} title="Undo (Ctrl+Z)" onclick={() => void store.undo()}>{store.history.undo ? `Undo: ${store.history.undo.label}` : 'Nothing to undo'}</button>
+    <button class="plain" disabled={!store.history.redo} title={store.history.redo ? `Redo: ${store.history.redo.label} (Shift+Ctrl+Z)` : 'Nothing to redo'} onclick={() => void store.redo()}>Redo</button>
+    <button class="icon" aria-label={dark ? 'Day colours' : 'Night colours'} title={dark ? 'Day colours' : 'Night colours'} onclick={theme}>{#if dark}<Sun size={16} />{:else}<Moon size={16} />{/if}</button>
+  </header>
+  <main>
+    {#if desk}{@render children()}{:else if trouble}<p class="wait">The session could not be opened: {trouble}</p>{:else}<p class="wait">Opening…</p>{/if}
+  </main>
+  {#if desk}
+    <TransportBar />
+    <ImportReport />
+  {/if}
+  {#if dropping}<div class="drop" aria-hidden="true"><span>Drop audio to import it as tracks</span></div>{/if}
+  <div class="toast" role="status" aria-live="polite">{#if toast}<p>{toast}</p>{/if}</div>
+</div>
+
+<style>
+  .shell {
+    position: relative;
+    display: grid;
+    grid-template-rows: 46px minmax(0, 1fr) auto;
+    height: 100vh;
+  }
+  header {
+    display: flex;
+    align-items: center;
+    gap: 10px;
+    padding: 0 14px;
+    border-bottom: 1px solid var(--line);
+  }
+  .brand {
+    font-size: 15px;
+    font-weight: 700;
+  }
+  nav {
+    display: flex;
+    gap: 4px;
+    margin-left: 8px;
+  }
+  nav a {
+    padding: 5px 11px;
+    border-radius: 6px;
+    color: var(--muted);
+    font-weight: 500;
+  }
+  nav a:hover {
+    color: var(--ink);
+  }
+  nav a[aria-current] {
+    background: var(--ink);
+    color: var(--paper);
+  }
+  .grow {
+    flex: 1;
+  }
+  .saving {
+    display: flex;
+    align-items: center;
+    gap: 7px;
+    color: var(--muted);
+    white-space: nowrap;
+  }
+  .dot {
+    width: 8px;
+    height: 8px;
+    border-radius: 50%;
+    background: var(--kelp);
+  }
+  .saving .dot {
+    opacity: 0.5;
+  }
+  .saved .dot {
+    opacity: 1;
+  }
+  .offline {
+    color: var(--persimmon);
+  }
+  .offline .dot {
+    background: var(--persimmon);
+  }
+  .undo {
+    display: block;
+    max-width: 330px;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .icon {
+    display: grid;
+    place-items: center;
+    width: 28px;
+    height: 28px;
+  }
+  .wait {
+    padding: 60px;
+    color: var(--muted);
+    text-align: center;
+  }
+  .drop {
+    position: absolute;
+    inset: 8px;
+    z-index: 50;
+    display: grid;
+    place-items: center;
+    border: 2px dashed var(--kelp);
+    border-radius: 14px;
+    background: color-mix(in oklch, var(--paper) 82%, transparent);
+    font-size: 17px;
+    font-weight: 600;
+    pointer-events: none;
+  }
+  .toast {
+    position: absolute;
+    bottom: 82px;
+    left: 50%;
+    z-index: 60;
+    max-width: 560px;
+    transform: translateX(-50%);
+  }
+  .toast p {
+    margin: 0;
+    padding: 9px 16px;
+    border-radius: 8px;
+    background: var(--ink);
+    color: var(--paper);
+    box-shadow: 0 6px 22px rgb(0 0 0 / 0.25);
+  }
+</style>

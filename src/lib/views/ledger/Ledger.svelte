@@ -1,0 +1,386 @@
+<!-- The Ledger: the routing as a tree table, levels beside it, one column per return. -->
+<script lang="ts">
+  import { tick } from 'svelte';
+  import { Button, Modal } from 'flowbite-svelte';
+  import Menu, { type MenuEntry } from '$lib/ui/Menu.svelte';
+  import Picker, { type Choice } from '$lib/ui/Picker.svelte';
+  import { family } from '$lib/ui/colours';
+  import { MARKS, railAt } from '$lib/ui/scale';
+  import { useDesk } from '$lib/state/desk';
+  import { ledgerActions } from './actions';
+  import LedgerRow from './LedgerRow.svelte';
+  import { dragRows } from './dragRows';
+  import { sectionsOf } from './rows';
+  import SideSheet from './SideSheet.svelte';
+
+  const desk = useDesk();
+  const { store, selection, importer } = desk;
+  const actions = ledgerActions(desk);
+  let folded = $state.raw<ReadonlySet<string>>(new Set());
+  let menu = $state.raw<{ x: number; y: number; entries: MenuEntry[] } | null>(null);
+  let picker = $state.raw<'route' | 'send' | 'bus' | 'return' | null>(null);
+  let removing = $state.raw<{ ids: string[]; orphans: string[] } | null>(null);
+  let dropTarget = $state<string | null>(null);
+  let chosen = $state<HTMLInputElement>();
+  let body = $state<HTMLElement>();
+
+  const sections = $derived(sectionsOf(store.tree, folded));
+  const order = $derived(sections.flatMap(({ lines }) => lines.map(({ id }) => id)));
+  const returns = $derived.by(() => {
+    void store.tree;
+    return [...store.session.channel.values()]
+      .filter(({ kind }) => kind === 'return')
+      .sort((a, b) => a.born - b.born)
+      .map(({ id }) => id);
+  });
+  const columns = $derived(`minmax(220px, 1fr) 204px 54px 80px 80px ${returns.map(() => '66px').join(' ')} 8px`);
+  const total = $derived.by(() => {
+    void store.tree;
+    return store.session.channel.size;
+  });
+
+  const fold = (id: string) => {
+    const next = new Set(folded);
+    if (!next.delete(id)) next.add(id);
+    folded = next;
+  };
+  const ids = () => [...selection.ids];
+  const choices = (kinds: readonly string[]): Choice[] =>
+    [...store.session.channel.values()]
+      .filter(({ kind, id }) => kinds.includes(kind) && !selection.has(id))
+      .sort((a, b) => a.position - b.position)
+      .map(({ id, name, kind, colour, outputId }) => ({
+        id,
+        name,
+        detail: kind === 'mix' ? 'mix bus' : `${kind}${outputId ? ` in ${store.session.channel.get(outputId)?.name}` : ''}`,
+        colour: family(colour)
+      }));
+  const NOWHERE = 'nowhere';
+
+  const askRemoval = () => {
+    const going = ids();
+    const orphans = actions.orphans(going).map(({ id }) => id);
+    if (orphans.length) removing = { ids: going, orphans };
+    else actions.remove(going);
+  };
+  const rename = () => {
+    const id = selection.last;
+    if (id) body?.querySelector(`[data-focus="${CSS.escape(id)}"]`)?.dispatchEvent(new MouseEvent('dblclick', { bubbles: true }));
+  };
+
+  const onmenu = (event: MouseEvent, id: string) => {
+    event.preventDefault();
+    if (!selection.has(id)) selection.set([id], id);
+    menu = {
+      x: event.clientX,
+      y: event.clientY,
+      entries: [
+        { label: 'New bus from selection', keys: 'b', run: () => (picker = 'bus') },
+        { label: 'Route to…', keys: 'r', run: () => (picker = 'route') },
+        { label: 'Send to…', keys: 'e', run: () => (picker = 'send') },
+        { label: 'Select this branch', run: () => selection.set(actions.branch(id), id) },
+        { label: 'Mute', keys: 'm', run: () => actions.toggle('mute', ids()) },
+        { label: 'Solo', keys: 's', run: () => actions.toggle('solo', ids()) },
+        { label: 'Solo-safe', keys: 'f', run: () => actions.toggle('soloSafe', ids()) },
+        { label: 'Unity', keys: '0', run: () => actions.setFaders(ids(), 0) },
+        { label: 'Rename', keys: 'F2', run: rename },
+        { label: 'Remove', keys: 'Del', run: askRemoval }
+      ]
+    };
+  };
+  const oncrossmenu = (event: MouseEvent, source: string, target: string) => {
+    event.preventDefault();
+    event.stopPropagation();
+    const sources = selection.around(source).filter((id) => id !== target && store.session.channel.get(id)?.kind !== 'mix');
+    const send = store.session.send.get(`${source}\n${target}`);
+    const set = (fields: object) => store.act([{ do: 'sends.set', sends: sources.map((id) => ({ source: id, target, ...fields })) }]);
+    menu = {
+      x: event.clientX,
+      y: event.clientY,
+      entries: send
+        ? [
+            { label: send.on ? 'Send off' : 'Send on', keys: 'o', run: () => set({ on: !send.on }) },
+            { label: send.tap === 'post' ? 'Take before the fader' : 'Take after the fader', keys: 't', run: () => set({ tap: send.tap === 'post' ? 'pre' : 'post' }) },
+            { label: 'Send level to −∞', run: () => set({ level: -Infinity }) },
+            { label: 'Remove send', keys: 'Del', run: () => store.act([{ do: 'sends.remove', sources, target }]) }
+          ]
+        : [{ label: 'New send at −∞', run: () => set({}) }]
+    };
+  };
+  const ongrab = dragRows({
+    ids: (id) => selection.around(id),
+    bus: (id) => ['bus', 'mix', 'return'].includes(store.session.channel.get(id)?.kind ?? ''),
+    hover: (id) => (dropTarget = id),
+    drop: (moved, target) => {
+      if (target.into) actions.route(moved, target.id);
+      else {
+        const { outputId, outputPair } = store.session.channel.get(target.id)!;
+        store.act([
+          { do: 'channels.move', ids: moved, before: target.id },
+          ...(moved.some((id) => store.session.channel.get(id)?.outputId !== outputId) ? ([{ do: 'channels.route', ids: moved, to: outputId, pair: outputPair }] as const) : [])
+        ]);
+      }
+    }
+  });
+
+  const focusRow = async (id: string) => {
+    await tick();
+    body?.querySelector<HTMLElement>(`[data-focus="${CSS.escape(id)}"]`)?.focus();
+  };
+  const stepTo = (by: number, extend: boolean) => {
+    const at = selection.last ? order.indexOf(selection.last) : -1;
+    const id = order[Math.max(0, Math.min(order.length - 1, at + by))];
+    if (!id) return;
+    if (extend) selection.set([...selection.ids, id], id);
+    else selection.set([id], id);
+    void focusRow(id);
+  };
+
+  const KEYS: Record<string, () => void> = {
+    m: () => actions.toggle('mute', ids()),
+    s: () => actions.toggle('solo', ids()),
+    f: () => actions.toggle('soloSafe', ids()),
+    b: () => (picker = 'bus'),
+    r: () => selection.ids.size && (picker = 'route'),
+    e: () => selection.ids.size && (picker = 'send'),
+    '0': () => actions.setFaders(ids(), 0),
+    '-': () => actions.setFaders(ids(), -Infinity),
+    ArrowUp: () => stepTo(-1, false),
+    ArrowDown: () => stepTo(1, false),
+    ArrowLeft: () => selection.last && !folded.has(selection.last) && fold(selection.last),
+    ArrowRight: () => selection.last && folded.has(selection.last) && fold(selection.last),
+    F2: rename,
+    Delete: askRemoval,
+    Escape: () => selection.clear()
+  };
+  const onkeydown = (event: KeyboardEvent) => {
+    const from = event.target as HTMLElement;
+    if (menu || picker || removing || from.closest('input, textarea, select, [role=dialog]') || event.altKey) return;
+    if (event.shiftKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) stepTo(event.key === 'ArrowUp' ? -1 : 1, true);
+    else if ((event.ctrlKey || event.metaKey) && event.key === 'a') selection.set(order, selection.last);
+    else if (event.ctrlKey || event.metaKey || !KEYS[event.key]) return;
+    else KEYS[event.key]();
+    event.preventDefault();
+  };
+</script>
+
+<svelte:window {onkeydown} />
+
+<div class="ledger">
+  <section class="main" aria-label="Ledger">
+    <div class="tools">
+      <input bind:this={chosen} class="sr-only" type="file" multiple accept=".wav,audio/wav" tabindex="-1" aria-label="Audio files to import" onchange={() => void importer.add([...(chosen?.files ?? [])]).then(() => chosen && (chosen.value = ''))} />
+      <button class="plain" onclick={() => chosen?.click()}>Import audio…</button>
+      <span class="gap"></span>
+      <button class="plain" onclick={() => (picker = 'bus')} title="b">New bus{selection.ids.size ? ' from selection' : ''}</button>
+      <button class="plain" onclick={() => (picker = 'return')}>New return</button>
+      <button class="plain" disabled={!selection.ids.size} onclick={() => (picker = 'route')} title="r">Route…</button>
+      <button class="plain" disabled={!selection.ids.size} onclick={() => (picker = 'send')} title="e">Send to…</button>
+      <button class="plain" disabled={!selection.ids.size} onclick={askRemoval}>Remove</button>
+      <span class="grow"></span>
+      <span class="muted">{selection.ids.size > 1 ? `${selection.ids.size} selected` : ''}</span>
+    </div>
+    <div class="scroll" role="treegrid" aria-label="Channels by where they go" aria-multiselectable="true" bind:this={body} style:--columns={columns}>
+      <div class="head" role="row">
+        <span role="columnheader" class="muted">{total} channels</span>
+        <span role="columnheader" class="scale num" aria-label="Level in dB">
+          {#each MARKS as mark (mark)}<i style:left="{railAt(mark) * 100}%">{mark > 0 ? `+${mark}` : mark < 0 ? `−${-mark}` : 0}</i>{/each}
+        </span>
+        <span role="columnheader" class="right muted">dB</span>
+        <span role="columnheader" class="muted pan">Pan</span>
+        <span role="columnheader" class="sr-only">Mute, solo, solo-safe</span>
+        {#each returns as id (id)}
+          {@const channel = store.channel(id)}
+          {#if channel}
+            <span role="columnheader" class="return">
+              <button title="Select {channel.name}" onclick={() => selection.set([id], id)}>{channel.name}</button>
+              <span class="stripe" style:background={family(channel.colour)}></span>
+            </span>
+          {/if}
+        {/each}
+        <span></span>
+      </div>
+      {#each sections as section (section.key)}
+        {#if section.caption}<div class="caption caps" role="row"><span role="rowheader">{section.caption}</span></div>{/if}
+        {#each section.lines as line (line.id)}
+          <LedgerRow {line} {returns} {order} {actions} dropping={dropTarget === line.id} onfold={fold} {onmenu} {oncrossmenu} {ongrab} />
+        {/each}
+      {/each}
+      {#if total === 1}
+        <div class="empty">
+          <p>Nothing here yet.</p>
+          <p class="muted">Drop WAV files anywhere on this page, or choose them. They become tracks going to the mix bus.</p>
+          <button class="plain strong" onclick={() => chosen?.click()}>Import audio…</button>
+        </div>
+      {/if}
+    </div>
+  </section>
+  <SideSheet {actions} />
+</div>
+
+{#if menu}<Menu {...menu} onclose={() => (menu = null)} />{/if}
+{#if picker === 'route'}
+  <Picker
+    title="Route {ids().length === 1 ? store.channel(ids()[0])?.name : `${ids().length} channels`} to"
+    choices={[...choices(['mix', 'bus', 'return']), { id: NOWHERE, name: 'Nowhere', detail: 'no output' }]}
+    makes={['bus']}
+    onpick={(id) => {
+      picker = null;
+      actions.route(ids(), id === NOWHERE ? null : id);
+    }}
+    onmake={(_, name) => {
+      picker = null;
+      actions.newBus(name, ids());
+    }}
+    onclose={() => (picker = null)}
+  />
+{:else if picker === 'send'}
+  <Picker
+    title="Send {ids().length === 1 ? store.channel(ids()[0])?.name : `${ids().length} channels`} to"
+    choices={choices(['return', 'bus'])}
+    makes={['return']}
+    onpick={(id) => {
+      picker = null;
+      actions.sendTo(ids(), id);
+    }}
+    onmake={(_, name) => {
+      picker = null;
+      actions.newReturn(name, ids());
+    }}
+    onclose={() => (picker = null)}
+  />
+{:else if picker}
+  <Picker
+    title={picker === 'bus' ? (selection.ids.size ? `New bus from ${selection.ids.size} selected` : 'New bus') : 'New return'}
+    choices={[]}
+    makes={[picker]}
+    onpick={() => undefined}
+    onmake={(what, name) => {
+      picker = null;
+      if (what === 'bus') actions.newBus(name, ids());
+      else actions.newReturn(name, []);
+    }}
+    onclose={() => (picker = null)}
+  />
+{/if}
+<Modal open={removing !== null} onclose={() => (removing = null)} size="sm" title="Where do its members go?">
+  {#if removing}
+    {@const one = removing}
+    <p>{one.orphans.length} channel{one.orphans.length === 1 ? '' : 's'} go into what you are removing.</p>
+    <div class="choices">
+      <Button size="sm" onclick={() => (actions.remove(one.ids), (removing = null))}>One level up</Button>
+      <Button size="sm" color="alternative" onclick={() => (actions.remove(one.ids, null), (removing = null))}>Nowhere</Button>
+      <Button size="sm" color="alternative" onclick={() => (actions.remove([...one.ids, ...one.orphans.flatMap((id) => actions.branch(id))]), (removing = null))}>Remove them too</Button>
+    </div>
+  {/if}
+</Modal>
+
+<style>
+  .ledger {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) 296px;
+    height: 100%;
+  }
+  .main {
+    display: grid;
+    grid-template-rows: auto minmax(0, 1fr);
+    min-width: 0;
+  }
+  .tools {
+    display: flex;
+    align-items: center;
+    gap: 6px;
+    padding: 7px 12px;
+    border-bottom: 1px solid var(--line);
+  }
+  .gap {
+    width: 10px;
+  }
+  .grow {
+    flex: 1;
+  }
+  .muted {
+    color: var(--muted);
+  }
+  .scroll {
+    overflow: auto;
+    overscroll-behavior: contain;
+  }
+  .head {
+    position: sticky;
+    top: 0;
+    z-index: 3;
+    display: grid;
+    grid-template-columns: var(--columns);
+    align-items: end;
+    height: 46px;
+    padding-bottom: 6px;
+    border-bottom: 1px solid var(--line);
+    background: var(--paper);
+    font-size: 12px;
+  }
+  .head > span:first-child {
+    padding-left: 12px;
+  }
+  .scale {
+    position: relative;
+    height: 14px;
+    margin: 0 8px 0 4px;
+    color: var(--muted);
+    font-size: 10.5px;
+  }
+  .scale i {
+    position: absolute;
+    font-style: normal;
+    transform: translateX(-50%);
+  }
+  .scale i:last-child {
+    transform: translateX(-85%);
+  }
+  .right {
+    padding-right: 8px;
+    text-align: right;
+  }
+  .pan {
+    padding-left: 6px;
+  }
+  .return {
+    display: grid;
+    align-content: end;
+    height: 40px;
+    margin-bottom: -6px;
+    padding: 0 4px 5px 6px;
+    border-left: 1px solid var(--hair);
+  }
+  .return button {
+    overflow: hidden;
+    font-size: 11.5px;
+    font-weight: 600;
+    line-height: 1.1;
+    text-align: left;
+    overflow-wrap: anywhere;
+  }
+  .stripe {
+    height: 3.5px;
+    margin-top: 3px;
+    border-radius: 2px;
+  }
+  .caption {
+    padding: 14px 12px 5px;
+    border-bottom: 1px solid var(--hair);
+  }
+  .empty {
+    display: grid;
+    justify-items: center;
+    gap: 10px;
+    padding: 90px 20px;
+    text-align: center;
+  }
+  .empty p {
+    margin: 0;
+  }
+  .choices {
+    display: flex;
+    gap: 8px;
+  }
+</style>

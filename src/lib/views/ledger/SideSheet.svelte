@@ -1,0 +1,258 @@
+<!-- The side sheet: the channel that was touched last; its name and colour, inserts with their editors, sends, and where it goes. -->
+<script lang="ts">
+  import NumberField from '$lib/ui/NumberField.svelte';
+  import TapGlyph from '$lib/ui/TapGlyph.svelte';
+  import { COLOUR_NAMES, family } from '$lib/ui/colours';
+  import { dbText, panText, parseDb } from '$lib/ui/format';
+  import { useDesk } from '$lib/state/desk';
+  import EqEditor from './EqEditor.svelte';
+  import ReverbEditor from './ReverbEditor.svelte';
+  import type { LedgerActions } from './actions';
+
+  let { actions }: { actions: LedgerActions } = $props();
+  const { store, selection } = useDesk();
+  const channel = $derived(selection.last ? store.channel(selection.last) : undefined);
+  const inserts = $derived(channel ? store.inserts(channel.id) : []);
+  const KIND = { track: 'track', bus: 'bus', return: 'return', mix: 'mix bus' } as const;
+
+  /** Stations from the channel to an output along main outputs. */
+  const path = $derived.by(() => {
+    const stations: { name: string; db: number; note: string }[] = [];
+    for (let at = channel; at; at = at.outputId ? store.channel(at.outputId) : undefined) {
+      stations.push({ name: at.name, db: at.mute ? -Infinity : at.faderDb, note: at.mute ? 'muted' : at.pan ? panText(at.pan) : '' });
+      if (at.outputId === null) stations.push({ name: at.outputPair === null ? 'Nowhere' : `Outputs ${at.outputPair * 2 + 1}–${at.outputPair * 2 + 2}`, db: NaN, note: '' });
+    }
+    return stations;
+  });
+  const sum = $derived(path.reduce((total, { db }) => (Number.isNaN(db) ? total : total + db), 0));
+  const returns = $derived.by(() => {
+    void store.tree;
+    return [...store.session.channel.values()].filter(({ kind, id }) => (kind === 'return' || kind === 'bus') && id !== channel?.id);
+  });
+  const sends = $derived(channel ? returns.flatMap(({ id }) => store.send(channel.id, id) ?? []) : []);
+  const setSend = (target: string, fields: object) => store.act([{ do: 'sends.set', sends: [{ source: channel!.id, target, ...fields }] }]);
+</script>
+
+<aside aria-label="Channel">
+  {#if channel}
+    <header>
+      <span class="dot" style:background={channel.kind === 'mix' ? 'var(--muted)' : family(channel.colour)}></span>
+      <h2>{channel.name}</h2>
+      <span class="kind">{KIND[channel.kind]}</span>
+    </header>
+    <div class="swatches" role="group" aria-label="Colour">
+      {#each COLOUR_NAMES as name, i (name)}
+        <button title={name} aria-label="Colour {name}" aria-pressed={channel.colour === i} class:on={channel.colour === i} style:background={family(i)} onclick={() => store.act([{ do: 'channels.colour', ids: selection.around(channel.id), colour: i }])}></button>
+      {/each}
+    </div>
+
+    <div class="title">
+      <h3 class="caps">Inserts</h3>
+      <button class="add" onclick={() => store.act([{ do: 'inserts.add', id: crypto.randomUUID(), channelId: channel.id, type: 'eq' }])}>+ Equaliser</button>
+      {#if channel.width === 2}<button class="add" onclick={() => store.act([{ do: 'inserts.add', id: crypto.randomUUID(), channelId: channel.id, type: 'reverb' }])}>+ Reverb</button>{/if}
+    </div>
+    {#each inserts as insert (insert.id)}
+      <section class="insert" class:bypassed={insert.bypass}>
+        <div class="bar">
+          <strong>{insert.type === 'eq' ? 'Equaliser' : 'Reverb'}</strong>
+          <button aria-pressed={insert.bypass} onclick={() => store.act([{ do: 'inserts.bypass', ids: [insert.id], on: !insert.bypass }])}>{insert.bypass ? 'Bypassed' : 'Bypass'}</button>
+          <button onclick={() => store.act([{ do: 'inserts.remove', id: insert.id }])}>Remove</button>
+        </div>
+        {#if insert.type === 'eq'}<EqEditor {insert} rate={store.settings.rate} />{:else}<ReverbEditor {insert} />{/if}
+      </section>
+    {:else}
+      <p class="hint">{channel.width === 2 ? 'None.' : 'None. A reverb goes on a return, so that many tracks can share it.'}</p>
+    {/each}
+
+    {#if sends.length}
+      <h3 class="caps title">Sends</h3>
+      <ul>
+        {#each sends as send (send.targetId)}
+          {@const name = store.channel(send.targetId)?.name}
+          <li class:off={!send.on}>
+            <span class="dot small" style:background={family(store.channel(send.targetId)?.colour ?? 0)}></span>
+            <span class="grow">{name}</span>
+            <button class="flip" aria-pressed={send.on} onclick={() => setSend(send.targetId, { on: !send.on })}>{send.on ? 'on' : 'off'}</button>
+            <button class="flip" aria-label="Tap of send to {name}: {send.tap}" onclick={() => setSend(send.targetId, { tap: send.tap === 'post' ? 'pre' : 'post' })}><TapGlyph tap={send.tap} /> {send.tap}</button>
+            <NumberField
+              value={send.levelDb}
+              text={dbText(send.levelDb)}
+              label="Level of send to {name}"
+              parse={parseDb}
+              onset={(level) => setSend(send.targetId, { level })}
+              onnudge={(by, fine) => setSend(send.targetId, { level: send.levelDb === -Infinity ? -60 : send.levelDb + by * (fine ? 0.1 : 0.5) })}
+              onbirth={() => setSend(send.targetId, { level: -Infinity })}
+            />
+          </li>
+        {/each}
+      </ul>
+    {/if}
+
+    <h3 class="caps title">Where it goes</h3>
+    <ol>
+      {#each path as station, i (i)}
+        <li><span class="stop"></span><span class="grow">{station.name}</span><span class="hint">{station.note}</span><span class="num">{Number.isNaN(station.db) ? '' : `${dbText(station.db)} dB`}</span></li>
+      {/each}
+    </ol>
+    <p class="sum"><span>Faders together</span><span class="num">{dbText(sum)} dB</span></p>
+    {#if channel.kind !== 'mix'}
+      <button class="plain" onclick={() => actions.route([channel.id], null)} disabled={channel.outputId === null && channel.outputPair === null}>Route nowhere</button>
+    {/if}
+  {:else}
+    <p class="hint">Select a channel to see its inserts, its sends and where it goes.</p>
+    <p class="hint">Click, Shift and Ctrl select rows. <kbd>b</kbd> makes a bus from them, <kbd>e</kbd> sends them to a return, <kbd>r</kbd> routes them.</p>
+  {/if}
+</aside>
+
+<style>
+  aside {
+    overflow: auto;
+    padding: 12px 14px 20px;
+    border-left: 1px solid var(--line);
+    background: var(--sheet);
+  }
+  header {
+    display: flex;
+    align-items: center;
+    gap: 8px;
+  }
+  h2 {
+    flex: 1;
+    margin: 0;
+    overflow: hidden;
+    font-size: 15.5px;
+    font-weight: 650;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  h3 {
+    margin: 0;
+  }
+  .dot {
+    width: 11px;
+    height: 11px;
+    flex: none;
+    border-radius: 50%;
+  }
+  .small {
+    width: 8px;
+    height: 8px;
+  }
+  .kind {
+    padding: 1px 7px;
+    border-radius: 5px;
+    background: var(--paper);
+    color: var(--muted);
+    font-size: 11.5px;
+  }
+  .swatches {
+    display: flex;
+    gap: 4px;
+    margin: 10px 0 4px;
+  }
+  .swatches button {
+    width: 17px;
+    height: 13px;
+    border-radius: 3px;
+  }
+  .swatches .on {
+    outline: 2px solid var(--ink);
+    outline-offset: 1px;
+  }
+  .title {
+    display: flex;
+    gap: 10px;
+    margin: 14px 0 6px;
+  }
+  .title h3 {
+    flex: 1;
+  }
+  .add {
+    color: var(--kelp);
+    font-size: 12px;
+    font-weight: 600;
+  }
+  .insert {
+    margin-bottom: 8px;
+    padding: 8px 10px;
+    border: 1px solid var(--line);
+    border-radius: 8px;
+    background: var(--paper);
+  }
+  .bypassed :global(.editor) {
+    opacity: 0.45;
+  }
+  .bar {
+    display: flex;
+    gap: 10px;
+    margin-bottom: 6px;
+  }
+  .bar strong {
+    flex: 1;
+    font-weight: 600;
+  }
+  .bar button {
+    color: var(--muted);
+    font-size: 12px;
+  }
+  .bar button:hover {
+    color: var(--ink);
+  }
+  ul,
+  ol {
+    margin: 0;
+    padding: 0;
+    list-style: none;
+  }
+  li {
+    display: flex;
+    align-items: center;
+    gap: 7px;
+    min-height: 25px;
+  }
+  .off {
+    color: var(--muted);
+    text-decoration: line-through;
+  }
+  .flip {
+    display: inline-flex;
+    align-items: center;
+    gap: 3px;
+    padding: 0 5px;
+    border: 1px solid var(--line);
+    border-radius: 4px;
+    color: var(--muted);
+    font-size: 11px;
+  }
+  .grow {
+    flex: 1;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .stop {
+    width: 9px;
+    height: 9px;
+    flex: none;
+    border: 2px solid var(--muted);
+    border-radius: 50%;
+  }
+  .sum {
+    display: flex;
+    justify-content: space-between;
+    margin: 2px 0 10px;
+    padding-top: 5px;
+    border-top: 1px solid var(--line);
+    font-weight: 600;
+  }
+  .hint {
+    color: var(--muted);
+    font-size: 12px;
+  }
+  kbd {
+    padding: 0 4px;
+    border: 1px solid var(--line);
+    border-radius: 3px;
+    font: 11px var(--font-mono);
+  }
+</style>

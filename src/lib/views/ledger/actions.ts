@@ -1,0 +1,69 @@
+// What can be done to the selection in the Ledger, as commands: the one list behind keys, buttons and menus.
+import type { Command } from '$core/session/commands/index';
+import { sendKey, type Channel } from '$core/session/entities';
+import { branchOf } from '$core/routing/graph';
+import type { Desk } from '$lib/state/desk';
+
+export type Toggle = 'mute' | 'solo' | 'soloSafe';
+const TOGGLES = { mute: 'mutes.set', solo: 'solos.set', soloSafe: 'safes.set' } as const;
+
+export function ledgerActions({ store, selection }: Desk) {
+  const { session } = store;
+  const selected = (): Channel[] => [...selection.ids].flatMap((id) => session.channel.get(id) ?? []);
+  const movable = (ids: readonly string[]) => ids.filter((id) => session.channel.get(id)?.kind !== 'mix');
+
+  return {
+    /** Sets a switch of all of `ids` to the opposite of the first one's. */
+    toggle: (what: Toggle, ids: readonly string[]) => {
+      if (ids.length === 0) return;
+      const on = !session.channel.get(ids[0])?.[what];
+      store.act([{ do: TOGGLES[what], ids: [...ids], on }]);
+    },
+    /** Moves the faders of `ids` by the same difference from where the gesture began. */
+    faders: (anchors: ReadonlyMap<string, number>, id: string, level: number, gesture: string | null) => {
+      const from = anchors.get(id)!;
+      const levels = [...anchors].map(([other, anchor]) => {
+        if (other === id || level === -Infinity || anchor === -Infinity || from === -Infinity) return { id: other, level: other === id || from === -Infinity ? level : anchor === -Infinity ? anchor : level };
+        return { id: other, level: anchor + level - from };
+      });
+      store.act([{ do: 'faders.set', levels }], gesture);
+    },
+    anchors: (ids: readonly string[]) => new Map(ids.map((id) => [id, session.channel.get(id)!.faderDb])),
+    nudge: (ids: readonly string[], by: number, gesture: string | null) =>
+      store.act([{ do: 'faders.set', levels: ids.map((id) => ({ id, level: session.channel.get(id)!.faderDb + by })) }], gesture),
+    setFaders: (ids: readonly string[], level: number) => ids.length > 0 && store.act([{ do: 'faders.set', levels: ids.map((id) => ({ id, level })) }]),
+    pans: (ids: readonly string[], pan: number, gesture: string | null = null) => store.act([{ do: 'pans.set', pans: ids.map((id) => ({ id, pan })) }], gesture),
+    newBus: (name: string, members: readonly string[]) => {
+      const id = crypto.randomUUID();
+      if (store.act([{ do: 'buses.add', id, name, members: movable(members) }])) selection.set([id], id);
+    },
+    newReturn: (name: string, sources: readonly string[]) => {
+      const id = crypto.randomUUID();
+      store.act([{ do: 'returns.add', id, name, sources: movable(sources) }]);
+      return id;
+    },
+    route: (ids: readonly string[], to: string | null) => {
+      const moving = movable(ids);
+      if (moving.length) store.act([{ do: 'channels.route', ids: moving, to }]);
+    },
+    /** Sends that are not there yet, at −∞. */
+    sendTo: (ids: readonly string[], target: string) => {
+      const sources = movable(ids).filter((id) => id !== target && !session.send.has(sendKey(id, target)));
+      if (sources.length === 0) return store.say('All of these send there already.');
+      store.act([{ do: 'sends.set', sends: sources.map((source) => ({ source, target })) }]);
+    },
+    remove: (ids: readonly string[], membersTo?: string | null) => {
+      const going = movable(ids);
+      if (going.length === 0) return;
+      if (store.act([{ do: 'channels.remove', ids: going, ...(membersTo === undefined ? {} : { membersTo }) } as Command])) selection.clear();
+    },
+    /** Channels that are routed into buses about to be removed and stay themselves. */
+    orphans: (ids: readonly string[]) => {
+      const gone = new Set(ids);
+      return [...session.channel.values()].filter((channel) => channel.outputId && gone.has(channel.outputId) && !gone.has(channel.id));
+    },
+    branch: (id: string) => branchOf(session, id),
+    selected
+  };
+}
+export type LedgerActions = ReturnType<typeof ledgerActions>;

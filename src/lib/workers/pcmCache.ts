@@ -1,0 +1,99 @@
+// Recordings in the mix worker: whole-second chunks fetched in one batch for all tracks, kept near where one plays.
+import { decode, type Encoding } from '$core/formats/pcm';
+import type { Session } from '$core/session/entities';
+import type { Pcm, Span } from '$core/engine/engine';
+
+const CHUNK = 32768;
+/** Samples kept before the chunks farthest from the play position go. */
+const MOST_SAMPLES = 100_000_000;
+
+type Part = { sha256: string; channels: number; encoding: Encoding; bytes: number };
+/** Recordings by media id; null where a recording has nothing in this chunk. */
+type Chunk = Map<string, Float32Array[] | null>;
+
+export type PcmCache = {
+  /** Whether all that the spans need is here. */
+  readonly ready: (session: Session, spans: readonly Span[]) => boolean;
+  /** Fetches what the spans lack. */
+  readonly load: (session: Session, spans: readonly Span[]) => Promise<void>;
+  readonly read: Pcm;
+};
+
+export function createPcmCache(): PcmCache {
+  const chunks = new Map<number, Chunk>();
+  const fetching = new Map<string, Promise<void>>();
+
+  /** Media ids lacking, by chunk number. */
+  const lacking = (session: Session, spans: readonly Span[]): Map<number, string[]> => {
+    const lists = new Map<number, Set<string>>();
+    for (const { from, to } of spans)
+      for (const clip of session.clip.values()) {
+        const begin = Math.max(from, clip.start);
+        const end = Math.min(to, clip.start + clip.length);
+        if (begin >= end) continue;
+        const first = Math.floor((clip.offset + begin - clip.start) / CHUNK);
+        const last = Math.floor((clip.offset + end - 1 - clip.start) / CHUNK);
+        for (let number = first; number <= last; number++)
+          if (!chunks.get(number)?.has(clip.mediaId)) lists.set(number, (lists.get(number) ?? new Set()).add(clip.mediaId));
+      }
+    return new Map([...lists].map(([number, ids]) => [number, [...ids]]));
+  };
+
+  const fetchChunk = async (session: Session, number: number, ids: readonly string[]): Promise<void> => {
+    const shas = new Map(ids.map((id) => [session.media.get(id)!.sha256, id]));
+    const response = await fetch(`/api/pcm?from=${number * CHUNK}&frames=${CHUNK}&media=${[...shas.keys()].join(',')}`);
+    if (!response.ok) throw new Error('The recordings could not be read.');
+    const bytes = new Uint8Array(await response.arrayBuffer());
+    const headLength = new DataView(bytes.buffer).getUint32(0, true);
+    const parts = JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + headLength))) as Part[];
+    const chunk: Chunk = chunks.get(number) ?? new Map<string, Float32Array[] | null>();
+    for (const id of ids) chunk.set(id, null);
+    let at = 4 + headLength;
+    for (const { sha256, channels, encoding, bytes: length } of parts) {
+      const sides = Array.from({ length: channels }, () => {
+        const samples = new Float32Array(CHUNK);
+        decode(bytes.subarray(at, at + length), encoding, samples);
+        at += length;
+        return samples;
+      });
+      chunk.set(shas.get(sha256)!, sides);
+    }
+    chunks.set(number, chunk);
+    evict(number);
+  };
+
+  const evict = (near: number) => {
+    const size = (chunk: Chunk) => [...chunk.values()].reduce((sum, sides) => sum + (sides?.length ?? 0) * CHUNK, 0);
+    let total = [...chunks.values()].reduce((sum, chunk) => sum + size(chunk), 0);
+    const farthest = [...chunks.keys()].sort((a, b) => Math.abs(b - near) - Math.abs(a - near));
+    for (const number of farthest) {
+      if (total <= MOST_SAMPLES || Math.abs(number - near) < 3) return;
+      total -= size(chunks.get(number)!);
+      chunks.delete(number);
+    }
+  };
+
+  return {
+    ready: (session, spans) => lacking(session, spans).size === 0,
+    load: async (session, spans) => {
+      await Promise.all(
+        [...lacking(session, spans)].map(([number, ids]) => {
+          const key = `${number} ${ids.join()}`;
+          const under = fetching.get(key) ?? fetchChunk(session, number, ids).finally(() => fetching.delete(key));
+          fetching.set(key, under);
+          return under;
+        })
+      );
+    },
+    read: (mediaId, channel, from, into) => {
+      for (let at = 0; at < into.length; ) {
+        const number = Math.floor((from + at) / CHUNK);
+        const offset = from + at - number * CHUNK;
+        const count = Math.min(into.length - at, CHUNK - offset);
+        const samples = chunks.get(number)?.get(mediaId)?.[channel];
+        if (samples) into.set(samples.subarray(offset, offset + count), at);
+        at += count;
+      }
+    }
+  };
+}

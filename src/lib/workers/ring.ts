@@ -1,0 +1,60 @@
+// The shared memory between mix worker, audio worklet and page: a ring of 128-frame slots, each with its position and meters.
+
+/** Frames of a slot: one block of the browser's audio thread. */
+export const SLOT = 128;
+export const SLOTS = 64;
+/** Channels that meters have room for. */
+export const METERED = 1024;
+const METER_FLOATS = 4;
+
+/** Indices into `control`. */
+export const CELL = {
+  /** Counts locates; the worklet jumps to `start` when it changes. */
+  epoch: 0,
+  start: 1,
+  /** Slots written and read since the beginning. */
+  write: 2,
+  read: 3,
+  playing: 4,
+  /** Slots that were not there in time. */
+  underruns: 5
+} as const;
+
+export type Ring = {
+  readonly control: Int32Array;
+  /** Timeline frame at which each slot begins. */
+  readonly positions: Float64Array;
+  /** Which channel order each slot's meters follow. */
+  readonly orders: Int32Array;
+  /** Planar: left, then right. */
+  readonly audio: Float32Array;
+  readonly meters: Float32Array;
+};
+
+const BYTES = {
+  control: 64,
+  positions: SLOTS * 8,
+  orders: SLOTS * 4,
+  audio: SLOTS * SLOT * 2 * 4,
+  meters: SLOTS * METERED * METER_FLOATS * 4
+};
+
+export const ringBuffer = (): SharedArrayBuffer => new SharedArrayBuffer(Object.values(BYTES).reduce((sum, bytes) => sum + bytes, 0));
+
+export function ringOver(buffer: SharedArrayBuffer): Ring {
+  let at = 0;
+  const take = (bytes: number) => (at += bytes) - bytes;
+  return {
+    control: new Int32Array(buffer, take(BYTES.control), BYTES.control / 4),
+    positions: new Float64Array(buffer, take(BYTES.positions), SLOTS),
+    orders: new Int32Array(buffer, take(BYTES.orders), SLOTS),
+    audio: new Float32Array(buffer, take(BYTES.audio), SLOTS * SLOT * 2),
+    meters: new Float32Array(buffer, take(BYTES.meters), SLOTS * METERED * METER_FLOATS)
+  };
+}
+
+/** A slot's index in the ring from its running number, which may have wrapped. */
+export const slotOf = (count: number): number => ((count % SLOTS) + SLOTS) % SLOTS;
+
+export const slotMeters = (ring: Ring, slot: number): Float32Array =>
+  ring.meters.subarray(slot * METERED * METER_FLOATS, (slot + 1) * METERED * METER_FLOATS);

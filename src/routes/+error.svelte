@@ -1,0 +1,21 @@
+<!-- What is shown where a page cannot be: what happened, and the way back. -->
+<script lang="ts">
+  import { page } from '$app/state';
+</script>
+
+<main>
+  <h1>{page.status === 404 ? 'This is not here' : 'This did not work'}</h1>
+  <p>{page.error?.message}</p>
+  <p><a href="/">Back to the first session</a></p>
+</main>
+
+<style>
+  main {
+    max-width: 480px;
+    margin: 120px auto;
+  }
+  a {
+    color: var(--kelp);
+    text-decoration: underline;
+  }
+</style>

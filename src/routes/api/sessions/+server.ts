@@ -1,0 +1,28 @@
+// GET: all sessions. POST { name, rate?, bpm? }: a new one.
+import { json } from '@sveltejs/kit';
+import { app } from '$lib/server/app';
+import { bodyOf, notJson, refused } from '$lib/server/respond';
+import * as yup from 'yup';
+import type { RequestHandler } from './$types';
+
+const schema = yup.object({
+  name: yup.string().trim().min(1, 'A session needs a name.').max(120).required('A session needs a name.'),
+  rate: yup.number().oneOf([44100, 48000, 88200, 96000, 176400, 192000], 'The rate is 44100, 48000, 88200, 96000, 176400 or 192000 Hz.').default(48000),
+  bpm: yup.number().min(20).max(400).default(120)
+});
+
+export const GET: RequestHandler = async () => json({ sessions: await (await app()).sessions.list() });
+
+export const POST: RequestHandler = async ({ request }) => {
+  const body = await bodyOf(request);
+  if (!body) return notJson();
+  try {
+    const settings = schema.validateSync(body);
+    const id = crypto.randomUUID();
+    await (await app()).sessions.create(id, settings);
+    return json({ id }, { status: 201 });
+  } catch (error) {
+    if (error instanceof yup.ValidationError) return refused({ code: 'bad-arguments', message: error.message });
+    throw error;
+  }
+};

@@ -1,0 +1,34 @@
+// POST { base, id, commands, gesture? } or { base, id, undo } or { base, id, redo }: one transaction, acknowledged when it is on disk.
+import { json } from '@sveltejs/kit';
+import * as yup from 'yup';
+import { encodeChanges } from '$core/session/changes';
+import { app } from '$lib/server/app';
+import { bodyOf, notJson, refused } from '$lib/server/respond';
+import type { Batch } from '$lib/server/sessions';
+import type { RequestHandler } from './$types';
+
+const schema = yup.object({
+  base: yup.number().integer().min(0).required(),
+  id: yup.string().min(1).max(100).required(),
+  commands: yup.array().of(yup.mixed().required()).min(1).max(10000),
+  gesture: yup.string().max(100).nullable(),
+  undo: yup.string().max(100),
+  redo: yup.string().max(100)
+});
+
+export const POST: RequestHandler = async ({ params, request }) => {
+  const body = await bodyOf(request);
+  if (!body) return notJson();
+  try {
+    schema.validateSync(body);
+  } catch (error) {
+    if (error instanceof yup.ValidationError) return refused({ code: 'bad-request', message: error.message });
+    throw error;
+  }
+  if (['commands', 'undo', 'redo'].filter((kind) => body[kind] !== undefined).length !== 1)
+    return refused({ code: 'bad-request', message: 'A batch holds commands, or names one entry to undo or redo.' });
+  const outcome = await (await app()).sessions.carryOut(params.id, body as unknown as Batch);
+  if (!outcome.ok) return refused(outcome.error);
+  const { revision, missed, changes, history } = outcome.value;
+  return json({ revision, missed: encodeChanges(missed), changes: encodeChanges(changes), history });
+};

@@ -1,0 +1,20 @@
+// Builds the server's threads: each an entry of its own in dist/threads, with the core bundled in and packages left out.
+import path from 'node:path';
+import { defineConfig } from 'vite';
+
+const threads = ['database', 'analyse', 'print', 'synthesise'];
+
+export default defineConfig({
+  resolve: { alias: { $core: path.resolve('core'), $demo: path.resolve('demo') } },
+  build: {
+    ssr: true,
+    target: 'node20',
+    outDir: 'dist/threads',
+    emptyOutDir: true,
+    copyPublicDir: false,
+    rollupOptions: {
+      input: Object.fromEntries(threads.map((name) => [name, `src/lib/server/threads/${name}.ts`])),
+      output: { entryFileNames: '[name].js' }
+    }
+  }
+});
