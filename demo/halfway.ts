@@ -2,7 +2,14 @@
 import type { Command } from '../core/session/commands/index.ts';
 
 /** Track ids in the order of the recordings are `t1` … ; names and what is known of each. */
-const TRACKS: readonly { name: string; colour: number; fader: number; pan: number; bus: 'drums' | 'pans' | 'brass' | 'voices' | null; room: number | null }[] = [
+const TRACKS: readonly {
+  name: string;
+  colour: number;
+  fader: number;
+  pan: number;
+  bus: 'drums' | 'pans' | 'brass' | 'voices' | null;
+  room: number | null;
+}[] = [
   { name: 'Slate', colour: 11, fader: -Infinity, pan: 0, bus: null, room: null },
   { name: 'Surdo low', colour: 1, fader: -3, pan: 0, bus: 'drums', room: -22 },
   { name: 'Surdo high', colour: 1, fader: -5, pan: -12, bus: 'drums', room: -20 },
@@ -40,24 +47,63 @@ export function halfway(trackIds: readonly string[]): Command[] {
   const entries = TRACKS.map((track, i) => ({ ...track, id: trackIds[i] }));
   return [
     { do: 'channels.rename', names: entries.map(({ id, name }) => ({ id, name })) },
-    ...[...new Set(entries.map(({ colour }) => colour))].map(
-      (colour): Command => ({ do: 'channels.colour', ids: entries.filter((entry) => entry.colour === colour).map(({ id }) => id), colour })
-    ),
-    ...BUSES.map(
-      ({ id, name, colour }): Command => ({ do: 'buses.add', id, name, colour, members: entries.filter((entry) => entry.bus === id).map((entry) => entry.id) })
-    ),
-    { do: 'returns.add', id: 'room', name: 'Shed room', colour: 7, sources: entries.filter(({ room }) => room !== null).map(({ id }) => id) },
+    ...[...new Set(entries.map(({ colour }) => colour))].map((colour): Command => ({
+      do: 'channels.colour',
+      ids: entries.filter((entry) => entry.colour === colour).map(({ id }) => id),
+      colour
+    })),
+    ...BUSES.map(({ id, name, colour }): Command => ({
+      do: 'buses.add',
+      id,
+      name,
+      colour,
+      members: entries.filter((entry) => entry.bus === id).map((entry) => entry.id)
+    })),
+    {
+      do: 'returns.add',
+      id: 'room',
+      name: 'Shed room',
+      colour: 7,
+      sources: entries.filter(({ room }) => room !== null).map(({ id }) => id)
+    },
     { do: 'sends.set', sends: entries.flatMap(({ id, room }) => (room === null ? [] : [{ source: id, target: 'room', level: room }])) },
     { do: 'inserts.set', id: 'room:reverb', values: { type: 0, decay: 1.3, preDelay: 18, damp: 5600 } },
     {
       do: 'faders.set',
-      levels: [...entries.map(({ id, fader }) => ({ id, level: fader })), ...BUSES.map(({ id, fader }) => ({ id, level: fader })), { id: 'room', level: -4 }, { id: 'mix', level: -3 }]
+      levels: [
+        ...entries.map(({ id, fader }) => ({ id, level: fader })),
+        ...BUSES.map(({ id, fader }) => ({ id, level: fader })),
+        { id: 'room', level: -4 },
+        { id: 'mix', level: -3 }
+      ]
     },
     { do: 'pans.set', pans: entries.map(({ id, pan }) => ({ id, pan })) },
     { do: 'inserts.add', id: 'lead:eq', channelId: trackIds[21], type: 'eq' },
-    { do: 'inserts.set', id: 'lead:eq', values: { 'b1.on': 1, 'b1.freq': 95, 'b1.slope': 2, 'b3.on': 1, 'b3.freq': 320, 'b3.gain': -3, 'b3.q': 1.1, 'b4.on': 1, 'b4.freq': 3400, 'b4.gain': 2.5, 'b5.on': 1, 'b5.freq': 10500, 'b5.gain': 2 } },
+    {
+      do: 'inserts.set',
+      id: 'lead:eq',
+      values: {
+        'b1.on': 1,
+        'b1.freq': 95,
+        'b1.slope': 2,
+        'b3.on': 1,
+        'b3.freq': 320,
+        'b3.gain': -3,
+        'b3.q': 1.1,
+        'b4.on': 1,
+        'b4.freq': 3400,
+        'b4.gain': 2.5,
+        'b5.on': 1,
+        'b5.freq': 10500,
+        'b5.gain': 2
+      }
+    },
     { do: 'inserts.add', id: 'drums:eq', channelId: 'drums', type: 'eq' },
-    { do: 'inserts.set', id: 'drums:eq', values: { 'b3.on': 1, 'b3.freq': 280, 'b3.gain': -2.5, 'b5.on': 1, 'b5.freq': 7000, 'b5.gain': 1.5 } },
+    {
+      do: 'inserts.set',
+      id: 'drums:eq',
+      values: { 'b3.on': 1, 'b3.freq': 280, 'b3.gain': -2.5, 'b5.on': 1, 'b5.freq': 7000, 'b5.gain': 1.5 }
+    },
     { do: 'mutes.set', ids: [trackIds[0]], on: true }
   ];
 }

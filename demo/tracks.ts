@@ -5,7 +5,13 @@ import { brass, drum, pan, random, RATE, rattle, shake, shed, voice, type Note, 
 export type Recording = { readonly file: string; readonly channels: readonly Float32Array[] };
 
 const FRAMES = SECONDS * RATE;
-const VOWEL_PAIRS: readonly (readonly [Vowel, Vowel])[] = [['ah', 'oh'], ['oh', 'ah'], ['ee', 'ah'], ['oo', 'oh'], ['ah', 'ee']];
+const VOWEL_PAIRS: readonly (readonly [Vowel, Vowel])[] = [
+  ['ah', 'oh'],
+  ['oh', 'ah'],
+  ['ee', 'ah'],
+  ['oo', 'oh'],
+  ['ah', 'ee']
+];
 
 /** Fills a new track by seed. */
 const track = (seed: number, fill: (out: Float32Array, rnd: () => number) => void): Float32Array => {
@@ -24,14 +30,27 @@ const singers = (notes: Note[], seed: number, count: number, singer: Parameters<
   track(seed, (out, rnd) =>
     notes.forEach((note, i) => {
       for (let n = 0; n < count; n++)
-        voice(out, note, VOWEL_PAIRS[(i + n) % (count > 1 ? 2 : 5)], rnd, { ...singer, size: singer.size * (1 + n * 0.03), late: (singer.late ?? 0) + n * 0.008 });
+        voice(out, note, VOWEL_PAIRS[(i + n) % (count > 1 ? 2 : 5)], rnd, {
+          ...singer,
+          size: singer.size * (1 + n * 0.03),
+          late: (singer.late ?? 0) + n * 0.008
+        });
     })
   );
 
 /** The spoken slate: a few syllables before the count. */
 const slate = track(90, () => undefined);
 const speak = (out: Float32Array, rnd: () => number) =>
-  ([[0.15, 46], [0.33, 48], [0.52, 45], [0.8, 43], [1.02, 47], [1.2, 42]] as const).forEach(([at, pitch], i) =>
+  (
+    [
+      [0.15, 46],
+      [0.33, 48],
+      [0.52, 45],
+      [0.8, 43],
+      [1.02, 47],
+      [1.2, 42]
+    ] as const
+  ).forEach(([at, pitch], i) =>
     voice(out, { at, length: 0.11, pitch, velocity: 0.7 }, VOWEL_PAIRS[i % 5], rnd, { size: 0.95, level: 0.09, vibrato: 0 })
   );
 
@@ -46,15 +65,27 @@ function at(peak: number, file: string, ...channels: Float32Array[]): Recording 
 /** All recordings, in the order the files arrive. Peaks lie between −21 and −10 dBFS: flat at unity, the sum stays under full scale. */
 export function recordings(): Recording[] {
   speak(slate, random(91));
-  const low = track(1, (out, rnd) => strokes('low', rnd).forEach(({ at, velocity }) => drum(out, at, velocity, { low: 62, high: 110, decay: 0.75, slap: 0.08, tone: 900 }, rnd)));
-  const high = track(2, (out, rnd) => strokes('high', rnd).forEach(({ at, velocity }) => drum(out, at, velocity, { low: 88, high: 150, decay: 0.5, slap: 0.12, tone: 1200 }, rnd)));
+  const low = track(1, (out, rnd) =>
+    strokes('low', rnd).forEach(({ at, velocity }) =>
+      drum(out, at, velocity, { low: 62, high: 110, decay: 0.75, slap: 0.08, tone: 900 }, rnd)
+    )
+  );
+  const high = track(2, (out, rnd) =>
+    strokes('high', rnd).forEach(({ at, velocity }) =>
+      drum(out, at, velocity, { low: 88, high: 150, decay: 0.5, slap: 0.12, tone: 1200 }, rnd)
+    )
+  );
   const caixa = track(3, (out, rnd) =>
     strokes('caixa', rnd).forEach(({ at, velocity }) => {
       drum(out, at, velocity * 0.5, { low: 190, high: 260, decay: 0.12, slap: 0.3, tone: 2600 }, rnd);
       rattle(out, at, velocity * 0.5, 5200, 0.13, rnd);
     })
   );
-  const repique = track(4, (out, rnd) => strokes('repique', rnd).forEach(({ at, velocity }) => drum(out, at, velocity * 0.8, { low: 310, high: 420, decay: 0.16, slap: 0.3, tone: 3100 }, rnd)));
+  const repique = track(4, (out, rnd) =>
+    strokes('repique', rnd).forEach(({ at, velocity }) =>
+      drum(out, at, velocity * 0.8, { low: 310, high: 420, decay: 0.16, slap: 0.3, tone: 3100 }, rnd)
+    )
+  );
   const shakerL = track(5, (out, rnd) => shakes(rnd).forEach(({ at, velocity }) => shake(out, at, velocity * 0.8, 6800, rnd)));
   const shakerR = track(6, (out, rnd) => shakes(rnd).forEach(({ at, velocity }) => shake(out, at + 0.004, velocity * 0.75, 8200, rnd)));
   const bass = pans(bassPan, 0.5, 7);
@@ -68,7 +99,12 @@ export function recordings(): Recording[] {
     singers(choir(part), 17 + part, 3, { size: [1.14, 1.06, 0.97, 0.92][part], level: 0.028, vibrato: 14, late: 0.01 })
   );
   const lead = singers(tune(), 21, 1, { size: 1.05, level: 0.1, vibrato: 22 });
-  const double = singers(tune().filter((note) => note.at >= 10 * BAR), 22, 1, { size: 1.02, level: 0.09, vibrato: 16, late: 0.018 });
+  const double = singers(
+    tune().filter((note) => note.at >= 10 * BAR),
+    22,
+    1,
+    { size: 1.02, level: 0.09, vibrato: 16, late: 0.018 }
+  );
   const everything = [low, high, caixa, repique, shakerL, bass, guitar, ...seconds, ...tenors, sousa, bone, ...trumpets, ...choirs, lead];
   const sum = new Float32Array(FRAMES);
   for (const each of everything) for (let i = 0; i < FRAMES; i++) sum[i] += each[i] * 0.11;

@@ -35,7 +35,16 @@ function partial(out: Float32Array, start: number, frequency: number, decay: num
 }
 
 /** Adds a burst of band-passed noise. */
-function burst(out: Float32Array, start: number, seconds: number, centre: number, q: number, level: number, rnd: () => number, attack = 0.001): void {
+function burst(
+  out: Float32Array,
+  start: number,
+  seconds: number,
+  centre: number,
+  q: number,
+  level: number,
+  rnd: () => number,
+  attack = 0.001
+): void {
   const g = Math.tan((Math.PI * centre) / RATE);
   const k = 1 / q;
   const a1 = 1 / (1 + g * (g + k));
@@ -72,7 +81,13 @@ export function pan(out: Float32Array, note: Note, rnd: () => number, brightness
 }
 
 /** A skin: a falling sine and a slap. */
-export function drum(out: Float32Array, at: number, velocity: number, shape: { low: number; high: number; decay: number; slap: number; tone: number }, rnd: () => number): void {
+export function drum(
+  out: Float32Array,
+  at: number,
+  velocity: number,
+  shape: { low: number; high: number; decay: number; slap: number; tone: number },
+  rnd: () => number
+): void {
   const start = Math.floor(at * RATE);
   const frames = Math.floor(shape.decay * 1.4 * RATE);
   let phase = 0;
@@ -164,17 +179,39 @@ export function brass(out: Float32Array, note: Note, rnd: () => number, characte
 
 /** Formants of sung vowels: Hz, level, bandwidth. Ranges after the usual phonetics tables, rounded. */
 const VOWELS = {
-  ah: [[760, 1, 110], [1180, 0.55, 120], [2650, 0.2, 180], [3300, 0.16, 220]],
-  oh: [[460, 1, 80], [830, 0.5, 90], [2550, 0.12, 170], [3200, 0.12, 220]],
-  ee: [[300, 1, 60], [2250, 0.35, 150], [2950, 0.3, 180], [3500, 0.2, 230]],
-  oo: [[330, 1, 60], [720, 0.3, 90], [2400, 0.06, 160], [3100, 0.06, 220]]
+  ah: [
+    [760, 1, 110],
+    [1180, 0.55, 120],
+    [2650, 0.2, 180],
+    [3300, 0.16, 220]
+  ],
+  oh: [
+    [460, 1, 80],
+    [830, 0.5, 90],
+    [2550, 0.12, 170],
+    [3200, 0.12, 220]
+  ],
+  ee: [
+    [300, 1, 60],
+    [2250, 0.35, 150],
+    [2950, 0.3, 180],
+    [3500, 0.2, 230]
+  ],
+  oo: [
+    [330, 1, 60],
+    [720, 0.3, 90],
+    [2400, 0.06, 160],
+    [3100, 0.06, 220]
+  ]
 } as const;
 export type Vowel = keyof typeof VOWELS;
 
 const sung = (f: number, vowel: Vowel, size: number) =>
   table(
-    harmonics(f, (h, hz) =>
-      VOWELS[vowel].reduce((sum, [centre, level, width]) => sum + level / (1 + ((hz - centre * size) / width) ** 2), 0.02) / h ** 0.55
+    harmonics(
+      f,
+      (h, hz) =>
+        VOWELS[vowel].reduce((sum, [centre, level, width]) => sum + level / (1 + ((hz - centre * size) / width) ** 2), 0.02) / h ** 0.55
     )
   );
 

@@ -6,7 +6,22 @@ const run = (...command) => execFileSync('npx', ['--no-install', ...command], { 
 
 run('svelte-kit', 'sync');
 mkdirSync('dist', { recursive: true });
-run('asc', 'core/kernel/assembly/index.ts', '--outFile', 'dist/kernel.wasm', '-O3', '--runtime', 'stub', '--enable', 'simd', '--noAssert', '--initialMemory', '1', '--disableWarning', '112');
+run(
+  'asc',
+  'core/kernel/assembly/index.ts',
+  '--outFile',
+  'dist/kernel.wasm',
+  '-O3',
+  '--runtime',
+  'stub',
+  '--enable',
+  'simd',
+  '--noAssert',
+  '--initialMemory',
+  '1',
+  '--disableWarning',
+  '112'
+);
 run('vite', 'build', '--config', 'vite.threads.config.ts', '--logLevel', 'warn');
 if (!existsSync('dist/empty-database.tar.gz')) {
   const { PGlite } = await import('@electric-sql/pglite');

@@ -4,7 +4,11 @@ import { readdirSync, readFileSync, statSync } from 'node:fs';
 import path from 'node:path';
 
 const filesUnder = (place) =>
-  statSync(place).isDirectory() ? readdirSync(place).sort().flatMap((name) => filesUnder(path.join(place, name))) : [place];
+  statSync(place).isDirectory()
+    ? readdirSync(place)
+        .sort()
+        .flatMap((name) => filesUnder(path.join(place, name)))
+    : [place];
 
 /** SHA-256 over names and contents of files and of all files under directories. */
 export function hashOf(places) {

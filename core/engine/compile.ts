@@ -106,7 +106,10 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
       if (channel.kind === 'track') {
         const own = Array.from({ length: channel.width }, () => ({ chunk: kernel.reserve(CHUNK * 4), at: buffer() }));
         for (const { chunk, at } of own) ops.push([OP.source, at, chunk]);
-        chunks.set(strip, own.map(({ chunk }) => chunk));
+        chunks.set(
+          strip,
+          own.map(({ chunk }) => chunk)
+        );
         pairs.set(strip, [own[0].at, own.at(-1)!.at]);
       } else {
         const pair: Pair = [buffer(), buffer()];
@@ -129,7 +132,10 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
       strips.set(id, { strip, pre, post, chunks: chunks.get(strip) ?? [] });
     }
   }
-  sum((incoming.get(null) ?? []).filter((edge) => edge.pair === 0), out);
+  sum(
+    (incoming.get(null) ?? []).filter((edge) => edge.pair === 0),
+    out
+  );
 
   const opsAt = kernel.reserve(ops.length * OP_WORDS * 4);
   const { i32, f32 } = kernel.seal();

@@ -26,15 +26,36 @@ function desk(): { session: Session; recordings: Map<string, Float32Array[]> } {
     { do: 'returns.add', id: 'room', name: 'Room', outputId: 'all' },
     { do: 'returns.add', id: 'plate', name: 'Plate' },
     { do: 'inserts.set', id: 'plate:reverb', values: { type: 1, decay: 0.8, mix: 80, width: 60 } },
-    { do: 'sends.set', sends: tracks.map(({ id }, i) => ({ source: id, target: i % 2 ? 'room' : 'plate', level: -6 - i, tap: i % 4 === 0 ? 'pre' : 'post' })) },
-    { do: 'sends.set', sends: [{ source: 'room', target: 'plate', level: -12 }, { source: 'low', target: 'plate', level: -20, on: false }] },
+    {
+      do: 'sends.set',
+      sends: tracks.map(({ id }, i) => ({ source: id, target: i % 2 ? 'room' : 'plate', level: -6 - i, tap: i % 4 === 0 ? 'pre' : 'post' }))
+    },
+    {
+      do: 'sends.set',
+      sends: [
+        { source: 'room', target: 'plate', level: -12 },
+        { source: 'low', target: 'plate', level: -20, on: false }
+      ]
+    },
     { do: 'faders.set', levels: tracks.map(({ id }, i) => ({ id, level: -i * 1.5 })) },
     { do: 'pans.set', pans: tracks.map(({ id }, i) => ({ id, pan: i * 25 - 100 })) },
     ...['t0', 't1', 't4', 't7', 'low', 'mix'].map((id): Command => ({ do: 'inserts.add', id: `eq-${id}`, channelId: id, type: 'eq' })),
     ...['t0', 't1', 't4', 't7', 'low', 'mix'].map((id, i): Command => ({
       do: 'inserts.set',
       id: `eq-${id}`,
-      values: { 'b1.on': 1, 'b1.freq': 60 + i * 20, 'b1.slope': i % 6, 'b3.on': i % 2, 'b3.gain': 6 - i * 2, 'b4.on': 1, 'b4.gain': -4, 'b5.on': 1, 'b5.gain': 3, 'b2.on': 1, 'b2.gain': i - 2 }
+      values: {
+        'b1.on': 1,
+        'b1.freq': 60 + i * 20,
+        'b1.slope': i % 6,
+        'b3.on': i % 2,
+        'b3.gain': 6 - i * 2,
+        'b4.on': 1,
+        'b4.gain': -4,
+        'b5.on': 1,
+        'b5.gain': 3,
+        'b2.on': 1,
+        'b2.gain': i - 2
+      }
     })),
     { do: 'mutes.set', ids: ['t6'], on: true }
   );
@@ -53,10 +74,33 @@ describe('engine', () => {
 
   it('gives the same samples in blocks of 64, 100, 128 and 1024, moves and all', () => {
     const moves: [number, Command[]][] = [
-      [3000, [{ do: 'faders.set', levels: [{ id: 't3', level: -20 }, { id: 'all', level: 3 }] }]],
+      [
+        3000,
+        [
+          {
+            do: 'faders.set',
+            levels: [
+              { id: 't3', level: -20 },
+              { id: 'all', level: 3 }
+            ]
+          }
+        ]
+      ],
       [5001, [{ do: 'inserts.set', id: 'eq-t0', values: { 'b3.freq': 900, 'b3.on': 1, 'b1.slope': 4 } }]],
-      [7777, [{ do: 'channels.route', ids: ['t3'], to: 'mix' }, { do: 'sends.set', sends: [{ source: 't8', target: 'room', level: 0, tap: 'pre' }] }]],
-      [9000, [{ do: 'inserts.set', id: 'room:reverb', values: { size: 60, decay: 3 } }, { do: 'solos.set', ids: ['low'], on: true }]]
+      [
+        7777,
+        [
+          { do: 'channels.route', ids: ['t3'], to: 'mix' },
+          { do: 'sends.set', sends: [{ source: 't8', target: 'room', level: 0, tap: 'pre' }] }
+        ]
+      ],
+      [
+        9000,
+        [
+          { do: 'inserts.set', id: 'room:reverb', values: { size: 60, decay: 3 } },
+          { do: 'solos.set', ids: ['low'], on: true }
+        ]
+      ]
     ];
     const runs = [64, 100, 128, 1024].map((block) => {
       const { session, recordings } = desk();
@@ -123,7 +167,10 @@ describe('engine', () => {
     const wanted = Array.from({ length: 2000 }, (_, i) => (1000 + ((200 + i) % 600)) / 8192);
     expect(apart(left, wanted)).toBeLessThan(-120);
     expect(engine.position()).toBe(1000 + ((200 + engine.rendered()) % 600));
-    expect(spansFrom(1500, 256, { from: 1000, to: 1600 })).toEqual([{ from: 1500, to: 1600 }, { from: 1000, to: 1156 }]);
+    expect(spansFrom(1500, 256, { from: 1000, to: 1600 })).toEqual([
+      { from: 1500, to: 1600 },
+      { from: 1000, to: 1156 }
+    ]);
   });
 
   it('prints as if nothing were soloed', () => {

@@ -75,8 +75,7 @@ export function createEngine({ module, session, pcm, solo }: EngineOptions): Eng
       const ramp = ramps.get(key);
       if (ramp) ramps.aim(ramp, target, snap);
     };
-    if (fading)
-      for (const edge of fadingEdges()) for (const suffix of ['', ' L', ' R']) aimAt(edge.key + suffix, 0);
+    if (fading) for (const edge of fadingEdges()) for (const suffix of ['', ' L', ' R']) aimAt(edge.key + suffix, 0);
     for (const { id, pan, width, mute, faderDb, outputId, outputPair } of session.channel.values()) {
       const centre = width === 1 ? law : 0;
       const fader = mute ? 0 : kernel.gainOf(faderDb);
@@ -146,7 +145,10 @@ export function createEngine({ module, session, pcm, solo }: EngineOptions): Eng
     const channel = session.channel.get(id)!;
     const centre = channel.width === 1 ? settingsOf(session).panLaw : 0;
     const fader = channel.mute ? 0 : kernel.gainOf(channel.faderDb);
-    for (const [side, sign] of [['L', 1], ['R', -1]] as const) {
+    for (const [side, sign] of [
+      ['L', 1],
+      ['R', -1]
+    ] as const) {
       const ramp = ramps.get(`g ${id} ${side}`);
       if (ramp) ramps.aim(ramp, fader * kernel.panLeft((sign * channel.pan) / 100, centre), true);
     }
@@ -268,9 +270,7 @@ function withFading(next: Topology, before: Plan, session: Session): Topology {
   const staying = (id: string | null) => id === null || widths.get(id) === before.strips.get(id)?.strip.channel.width;
   const present = new Set(next.edges.map((edge) => edge.key));
   const sounding = (edge: PlanEdge) => ['', ' L', ' R'].some((suffix) => (before.ramps.get(edge.key + suffix)?.value ?? 0) !== 0);
-  const ghosts = before.topology.edges.filter(
-    (edge) => !present.has(edge.key) && sounding(edge) && staying(edge.from) && staying(edge.to)
-  );
+  const ghosts = before.topology.edges.filter((edge) => !present.has(edge.key) && sounding(edge) && staying(edge.from) && staying(edge.to));
   const levels = new Map(next.strips.map(({ channel, level }) => [channel.id, level]));
   // A ghost that runs with the flow keeps the plan's order valid; one against it would need a second order.
   const fitting = ghosts.filter((edge) => edge.to === null || levels.get(edge.from)! < levels.get(edge.to)!);
@@ -309,7 +309,5 @@ function readClip(clip: Clip, channel: number, from: Frames, into: Float32Array,
   if (begin < end) pcm(clip.mediaId, channel, clip.offset + begin - clip.start, into.subarray(begin - from, end - from));
 }
 
-
 /** Last frame of any clip plus one. */
-export const endOf = (session: Session): Frames =>
-  Math.max(0, ...[...session.clip.values()].map((clip) => clip.start + clip.length));
+export const endOf = (session: Session): Frames => Math.max(0, ...[...session.clip.values()].map((clip) => clip.start + clip.length));

@@ -114,8 +114,7 @@ export function writeActive(at: number, controls: readonly EqControl[], i32: Int
 
 /** Sets all lanes of an instance to pass through. */
 export function clearInstance(at: number, f32: Float32Array): void {
-  for (let slot = 0; slot < EQ.slots; slot++)
-    for (let lane = 0; lane < 4; lane++) passThrough(f32, at + EQ.list + slot * EQ.stage, lane);
+  for (let slot = 0; slot < EQ.slots; slot++) for (let lane = 0; lane < 4; lane++) passThrough(f32, at + EQ.list + slot * EQ.stage, lane);
 }
 
 /** Carries coefficients and states of an equaliser over into another plan's memory. */

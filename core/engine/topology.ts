@@ -51,16 +51,13 @@ function planEdges(session: Session): PlanEdge[] {
 
 /** The order of every sum: by birth of the source, its main output before its sends. */
 export const sortedEdges = (edges: readonly PlanEdge[], born: (id: string) => number): PlanEdge[] =>
-  [...edges].sort(
-    (a, b) => born(a.from) - born(b.from) || Number(a.send) - Number(b.send) || (a.key < b.key ? -1 : 1)
-  );
+  [...edges].sort((a, b) => born(a.from) - born(b.from) || Number(a.send) - Number(b.send) || (a.key < b.key ? -1 : 1));
 
 /** How many edges the longest way to each channel has. */
 function levelsOf(order: readonly string[], edges: readonly PlanEdge[]): Map<string, number> {
   const levels = new Map(order.map((id) => [id, 0]));
   const outgoing = new Map<string, string[]>();
   for (const { from, to } of edges) if (to !== null) outgoing.set(from, [...(outgoing.get(from) ?? []), to]);
-  for (const id of order)
-    for (const to of outgoing.get(id) ?? []) levels.set(to, Math.max(levels.get(to)!, levels.get(id)! + 1));
+  for (const id of order) for (const to of outgoing.get(id) ?? []) levels.set(to, Math.max(levels.get(to)!, levels.get(id)! + 1));
   return levels;
 }

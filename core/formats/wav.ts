@@ -47,7 +47,12 @@ export function readWavHeader(read: ReadBytes, size: number): Result<WavInfo> {
   return refuse('truncated', 'The file ends before its audio begins: it was cut off. Copy or export it again.');
 }
 
-function dataInfo(format: { rate: number; channels: number; encoding: Encoding }, dataAt: number, length: number, size: number): Result<WavInfo> {
+function dataInfo(
+  format: { rate: number; channels: number; encoding: Encoding },
+  dataAt: number,
+  length: number,
+  size: number
+): Result<WavInfo> {
   const frameBytes = BYTES[format.encoding] * format.channels;
   const frames = Math.floor(length / frameBytes);
   const there = Math.floor((size - dataAt) / frameBytes);
@@ -71,13 +76,24 @@ function readFormat(bytes: Uint8Array): Result<{ rate: number; channels: number;
   const bits = view.getUint16(14, true);
   const kind = tag === FORMAT_EXTENSIBLE && bytes.length >= 26 ? view.getUint16(24, true) : tag;
   const encoding =
-    kind === FORMAT_PCM ? ({ 16: 's16', 24: 's24', 32: 's32' } as const)[bits] : kind === FORMAT_FLOAT && bits === 32 ? ('f32' as const) : undefined;
+    kind === FORMAT_PCM
+      ? ({ 16: 's16', 24: 's24', 32: 's32' } as const)[bits]
+      : kind === FORMAT_FLOAT && bits === 32
+        ? ('f32' as const)
+        : undefined;
   if (!encoding)
-    return refuse('encoding', `The samples are of a kind that is not read here (format ${kind}, ${bits} bit). Export as 16, 24 or 32 bit, or 32-bit float.`);
+    return refuse(
+      'encoding',
+      `The samples are of a kind that is not read here (format ${kind}, ${bits} bit). Export as 16, 24 or 32 bit, or 32-bit float.`
+    );
   if (rate < 1000 || rate > 768000) return refuse('rate', `The file says its sample rate is ${rate} Hz, which cannot be. Export it again.`);
   if (channels < 1 || channels > 2)
-    return refuse('channels', `The file has ${channels} channels. Only mono and stereo files are taken: export the channels as separate files.`);
-  if (align !== channels * BYTES[encoding]) return refuse('bad-format', 'The format description contradicts itself. Export the file again.');
+    return refuse(
+      'channels',
+      `The file has ${channels} channels. Only mono and stereo files are taken: export the channels as separate files.`
+    );
+  if (align !== channels * BYTES[encoding])
+    return refuse('bad-format', 'The format description contradicts itself. Export the file again.');
   return ok({ rate, channels, encoding });
 }
 

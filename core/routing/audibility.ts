@@ -27,8 +27,7 @@ function reach(seeds: Iterable<string>, next: Map<string, string[]>): Set<string
   return found;
 }
 
-const reversed = (list: ReturnType<typeof edges>) =>
-  successors(list.map(({ from, to, via }) => ({ from: to, to: from, via })));
+const reversed = (list: ReturnType<typeof edges>) => successors(list.map(({ from, to, via }) => ({ from: to, to: from, via })));
 
 /** The rule of the handbook: feeders and carriers of what is soloed; mutes close outputs and `post` sends. */
 export function audibility(session: Session, options: { readonly solo: boolean } = { solo: true }): Audibility {
@@ -44,8 +43,7 @@ export function audibility(session: Session, options: { readonly solo: boolean }
     return {
       outputOpen: (id) => !channels.get(id)?.mute,
       sendOpen: (sourceId, targetId) => !mutedClosed(sourceId, targetId),
-      state: (id) =>
-        channels.get(id)?.mute ? { heard: 'muted', why: 'Muted' } : { heard: 'heard', why: '' }
+      state: (id) => (channels.get(id)?.mute ? { heard: 'muted', why: 'Muted' } : { heard: 'heard', why: '' })
     };
 
   const all = edges(session);

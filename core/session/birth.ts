@@ -9,8 +9,7 @@ export const MIX = 'mix';
 /** Space between neighbours, so that halves can be taken many times before renumbering. */
 export const POSITION_STEP = 1024;
 
-export const emptySession = (): Session =>
-  Object.fromEntries(tableNames.map((table) => [table, new Map()])) as unknown as Session;
+export const emptySession = (): Session => Object.fromEntries(tableNames.map((table) => [table, new Map()])) as unknown as Session;
 
 /** A session with its settings and mix bus and nothing else. */
 export function newSession(settings: Partial<Settings> & { name: string }): Session {
@@ -66,8 +65,7 @@ export const insertAtBirth = (id: string, channel: Channel, type: InsertType, po
 });
 
 /** First free order of birth. */
-export const nextBorn = (session: Session): number =>
-  Math.max(0, ...[...session.channel.values()].map((channel) => channel.born)) + 1;
+export const nextBorn = (session: Session): number => Math.max(0, ...[...session.channel.values()].map((channel) => channel.born)) + 1;
 
 /** The position after all channels. */
 export const lastPosition = (session: Session): number =>

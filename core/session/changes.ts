@@ -30,9 +30,7 @@ export function commit(session: Session, changes: readonly Change[]): Change[] {
 
 /** The changes that take `changes` back, last first. */
 export const inverse = (changes: readonly Change[]): Change[] =>
-  changes
-    .map(({ table, key, before, after }) => ({ table, key, before: after, after: before }))
-    .reverse();
+  changes.map(({ table, key, before, after }) => ({ table, key, before: after, after: before })).reverse();
 
 /** An update of some fields of a row, or nothing where all of them have these values already. */
 export function update(session: Session, table: TableName, key: string, fields: Fields): Change[] {

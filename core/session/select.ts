@@ -23,9 +23,7 @@ export const counted = (session: Session, ids: readonly string[], noun = 'channe
 
 /** Inserts of a channel in their order. */
 export const insertsOf = (session: Session, channelId: string): Insert[] =>
-  [...session.insert.values()]
-    .filter((insert) => insert.channelId === channelId)
-    .sort((a, b) => a.position - b.position);
+  [...session.insert.values()].filter((insert) => insert.channelId === channelId).sort((a, b) => a.position - b.position);
 
 /** Level as people write it. */
 export const dbText = (level: number): string =>

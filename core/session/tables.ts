@@ -52,10 +52,8 @@ export const keyColumns = (table: TableName): string[] => (table === 'send' ? ['
 
 type Fields = Record<string, unknown>;
 
-const encodeValue = (type: ColumnType | undefined, value: unknown): unknown =>
-  type === 'db' && value === -Infinity ? '-inf' : value;
-const decodeValue = (type: ColumnType | undefined, value: unknown): unknown =>
-  type === 'db' && value === '-inf' ? -Infinity : value;
+const encodeValue = (type: ColumnType | undefined, value: unknown): unknown => (type === 'db' && value === -Infinity ? '-inf' : value);
+const decodeValue = (type: ColumnType | undefined, value: unknown): unknown => (type === 'db' && value === '-inf' ? -Infinity : value);
 
 const mapFields = (table: TableName, row: Fields, each: typeof encodeValue): Fields => {
   const types = tables[table] as Record<string, ColumnType>;
@@ -72,10 +70,7 @@ export type SessionDocument = { readonly [T in TableName]: readonly Fields[] };
 
 export const encodeSession = (session: Session): SessionDocument =>
   Object.fromEntries(
-    tableNames.map((table) => [
-      table,
-      [...session[table].values()].map((row) => encodeFields(table, row as unknown as Fields))
-    ])
+    tableNames.map((table) => [table, [...session[table].values()].map((row) => encodeFields(table, row as unknown as Fields))])
   ) as unknown as SessionDocument;
 
 export const decodeSession = (document: SessionDocument): Session =>

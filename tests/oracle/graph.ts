@@ -17,7 +17,12 @@ function panGains({ pan, width }: Channel): [number, number] {
 }
 
 /** What reaches interface outputs 1–2; `recordings` by channel id. */
-export function graphOracle(session: Session, recordings: ReadonlyMap<string, readonly Float32Array[]>, frames: number, rate: number): Pair {
+export function graphOracle(
+  session: Session,
+  recordings: ReadonlyMap<string, readonly Float32Array[]>,
+  frames: number,
+  rate: number
+): Pair {
   const silence = () => new Float64Array(frames);
   const add = (to: Pair, from: Pair, [l, r]: readonly [number, number]) =>
     to.forEach((side, s) => side.forEach((_, i) => (side[i] += from[s][i] * [l, r][s])));
@@ -30,10 +35,7 @@ export function graphOracle(session: Session, recordings: ReadonlyMap<string, re
     for (const insert of insertsOf(session, id)) {
       const values = valuesOf(insert.type, insert.params);
       if (insert.bypass) continue;
-      pre =
-        insert.type === 'eq'
-          ? [eqOracle(pre[0], values, rate), eqOracle(pre[1], values, rate)]
-          : reverbOracle(...pre, values, rate);
+      pre = insert.type === 'eq' ? [eqOracle(pre[0], values, rate), eqOracle(pre[1], values, rate)] : reverbOracle(...pre, values, rate);
     }
     const pan = panGains(channel);
     const fader = channel.mute ? 0 : gain(channel.faderDb);

@@ -5,7 +5,12 @@ const DIFFUSION = Math.fround(0.62);
 /** Signs of the Sylvester–Hadamard matrix: −1 to the number of common bits. */
 const sign = (i: number, j: number) => ([...(i & j).toString(2)].filter((bit) => bit === '1').length % 2 ? -1 : 1);
 
-export function reverbOracle(left: Float64Array, right: Float64Array, v: Readonly<Record<string, number>>, rate: number): [Float64Array, Float64Array] {
+export function reverbOracle(
+  left: Float64Array,
+  right: Float64Array,
+  v: Readonly<Record<string, number>>,
+  rate: number
+): [Float64Array, Float64Array] {
   const { preDelay, lines, left: apL, right: apR } = reverbShape(v, rate);
   const n = left.length;
   const prepared = [left, right].map((side, which) => {

@@ -37,7 +37,16 @@ export const trackCommand = (tracks: readonly { id: string; width?: 1 | 2; frame
     id,
     name: `Track ${id}`,
     colour: 0,
-    media: { id: `m-${id}`, name: `${id}.wav`, sha256: '0'.repeat(64), rate: RATE, channels: width, frames, encoding: 'f32' as const, peakDb: 0 }
+    media: {
+      id: `m-${id}`,
+      name: `${id}.wav`,
+      sha256: '0'.repeat(64),
+      rate: RATE,
+      channels: width,
+      frames,
+      encoding: 'f32' as const,
+      peakDb: 0
+    }
   }))
 });
 

@@ -58,8 +58,7 @@ function meterSide(src: usize, cell: usize): void {
     max<f32>(f32x4.extract_lane(peak, 0), f32x4.extract_lane(peak, 1)),
     max<f32>(f32x4.extract_lane(peak, 2), f32x4.extract_lane(peak, 3))
   );
-  const sum =
-    f32x4.extract_lane(power, 0) + f32x4.extract_lane(power, 1) + f32x4.extract_lane(power, 2) + f32x4.extract_lane(power, 3);
+  const sum = f32x4.extract_lane(power, 0) + f32x4.extract_lane(power, 1) + f32x4.extract_lane(power, 2) + f32x4.extract_lane(power, 3);
   store<f32>(cell, max<f32>(load<f32>(cell), high));
   store<f32>(cell + 8, load<f32>(cell + 8) + sum);
 }

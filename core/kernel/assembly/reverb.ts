@@ -96,10 +96,8 @@ export function reverb(op: usize, frame: i64): void {
     put(lines, lineBytes, lineMask, now, 0, f32x4.add(mixedA, feed));
     put(lines, lineBytes, lineMask, now, 4, f32x4.add(mixedB, feed));
 
-    const outL =
-      f32x4.extract_lane(a, 0) - f32x4.extract_lane(a, 2) + f32x4.extract_lane(b, 0) - f32x4.extract_lane(b, 2);
-    const outR =
-      f32x4.extract_lane(a, 1) + f32x4.extract_lane(a, 3) - f32x4.extract_lane(b, 1) - f32x4.extract_lane(b, 3);
+    const outL = f32x4.extract_lane(a, 0) - f32x4.extract_lane(a, 2) + f32x4.extract_lane(b, 0) - f32x4.extract_lane(b, 2);
+    const outR = f32x4.extract_lane(a, 1) + f32x4.extract_lane(a, 3) - f32x4.extract_lane(b, 1) - f32x4.extract_lane(b, 3);
     const mid = (outL + outR) * 0.5;
     const apart = (outL - outR) * 0.5 * side;
     store<f32>(dstL + <usize>n * 4, inL * dry + (mid + apart) * wet);

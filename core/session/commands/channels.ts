@@ -11,11 +11,17 @@ import { planRoute } from './routing.ts';
 const media = yup.object({
   id: id().required(),
   name: yup.string().required(),
-  sha256: yup.string().matches(/^[0-9a-f]{64}$/).required(),
+  sha256: yup
+    .string()
+    .matches(/^[0-9a-f]{64}$/)
+    .required(),
   rate: whole().min(1).required(),
   channels: whole().oneOf([1, 2]).required(),
   frames: whole().min(1).required(),
-  encoding: yup.string().oneOf(['s16', 's24', 's32', 'f32'] as const).required(),
+  encoding: yup
+    .string()
+    .oneOf(['s16', 's24', 's32', 'f32'] as const)
+    .required(),
   peakDb: level().required()
 });
 
@@ -66,8 +72,7 @@ export const busesAdd = define({
     members: yup.array().of(id().required()).default([]),
     outputId: id()
   }),
-  label: (session, { name, members }) =>
-    members.length ? `New bus ${name} from ${counted(session, members)}` : `New bus ${name}`,
+  label: (session, { name, members }) => (members.length ? `New bus ${name} from ${counted(session, members)}` : `New bus ${name}`),
   plan: (session, { id, name, colour, members, outputId }) => {
     if (session.channel.has(id)) return refuse('exists', 'A channel with this id exists already.');
     const found = channelsOf(session, members);
@@ -101,7 +106,10 @@ export const returnsAdd = define({
     name: name().required(),
     colour: whole().max(11),
     outputId: id().default(MIX),
-    effect: yup.string().oneOf(['reverb', 'none'] as const).default('reverb'),
+    effect: yup
+      .string()
+      .oneOf(['reverb', 'none'] as const)
+      .default('reverb'),
     sources: yup.array().of(id().required()).default([])
   }),
   label: (session, { name, sources }) =>
@@ -145,8 +153,7 @@ export const channelsRemove = define({
     const rows: Change[] = [];
     for (const [key, send] of session.send)
       if (gone.has(send.sourceId) || gone.has(send.targetId)) rows.push(removal(session, 'send', key));
-    for (const insert of session.insert.values())
-      if (gone.has(insert.channelId)) rows.push(removal(session, 'insert', insert.id));
+    for (const insert of session.insert.values()) if (gone.has(insert.channelId)) rows.push(removal(session, 'insert', insert.id));
     const mediaUsed = new Map<string, number>();
     for (const clip of session.clip.values()) mediaUsed.set(clip.mediaId, (mediaUsed.get(clip.mediaId) ?? 0) + 1);
     for (const clip of session.clip.values()) {
@@ -156,7 +163,9 @@ export const channelsRemove = define({
       mediaUsed.set(clip.mediaId, left);
       if (left === 0) rows.push(removal(session, 'media', clip.mediaId));
     }
-    const members = [...session.channel.values()].filter((channel) => channel.outputId && gone.has(channel.outputId) && !gone.has(channel.id));
+    const members = [...session.channel.values()].filter(
+      (channel) => channel.outputId && gone.has(channel.outputId) && !gone.has(channel.id)
+    );
     for (const member of members) {
       const to = membersTo === undefined ? outputAbove(session, member, gone) : { outputId: membersTo, outputPair: null };
       const routed = planRoute(session, [member.id], to, []);
@@ -169,13 +178,22 @@ export const channelsRemove = define({
 });
 
 export const channelsRename = define({
-  schema: yup.object({ names: yup.array().of(yup.object({ id: id().required(), name: name().required() })).min(1).required() }),
+  schema: yup.object({
+    names: yup
+      .array()
+      .of(yup.object({ id: id().required(), name: name().required() }))
+      .min(1)
+      .required()
+  }),
   label: (session, { names }) =>
     names.length === 1
       ? `Rename ${session.channel.get(names[0].id)?.name ?? 'channel'} to ${names[0].name}`
       : `Rename ${names.length} channels`,
   plan: (session, { names }) => {
-    const found = channelsOf(session, names.map((entry) => entry.id));
+    const found = channelsOf(
+      session,
+      names.map((entry) => entry.id)
+    );
     return found.ok ? ok(names.flatMap(({ id, name }) => update(session, 'channel', id, { name }))) : found;
   }
 });
@@ -201,21 +219,23 @@ export const channelsMove = define({
     const order = ordered(session);
     const staying = order.filter((channel) => !moved.has(channel.id));
     const moving = order.filter((channel) => moved.has(channel.id));
-    const at = before === null ? staying.length : order.slice(order.findIndex((channel) => channel.id === before)).reduce(
-      (index, channel) => (index === -1 ? staying.indexOf(channel) : index), -1);
+    const at =
+      before === null
+        ? staying.length
+        : order
+            .slice(order.findIndex((channel) => channel.id === before))
+            .reduce((index, channel) => (index === -1 ? staying.indexOf(channel) : index), -1);
     const index = at === -1 ? staying.length : at;
     const low = staying[index - 1]?.position ?? (staying[0]?.position ?? 0) - POSITION_STEP * (moving.length + 1);
     const high = staying[index]?.position ?? low + POSITION_STEP * (moving.length + 1);
     const step = (high - low) / (moving.length + 1);
-    if (step > 1e-6)
-      return ok(moving.flatMap((channel, i) => update(session, 'channel', channel.id, { position: low + step * (i + 1) })));
+    if (step > 1e-6) return ok(moving.flatMap((channel, i) => update(session, 'channel', channel.id, { position: low + step * (i + 1) })));
     const whole = [...staying.slice(0, index), ...moving, ...staying.slice(index)];
     return ok(whole.flatMap((channel, i) => update(session, 'channel', channel.id, { position: i * POSITION_STEP })));
   }
 });
 
-const ordered = (session: Session) =>
-  [...session.channel.values()].sort((a, b) => a.position - b.position || a.born - b.born);
+const ordered = (session: Session) => [...session.channel.values()].sort((a, b) => a.position - b.position || a.born - b.born);
 
 /** A position between a channel and the one before it. */
 function positionBefore(session: Session, id: string): number {

@@ -17,7 +17,14 @@ const titled = (session: Session, insertId: string) => {
 };
 
 export const insertsAdd = define({
-  schema: yup.object({ id: id().required(), channelId: id().required(), type: yup.string().oneOf(['eq', 'reverb'] as const).required() }),
+  schema: yup.object({
+    id: id().required(),
+    channelId: id().required(),
+    type: yup
+      .string()
+      .oneOf(['eq', 'reverb'] as const)
+      .required()
+  }),
   label: (session, { channelId, type }) => `Add ${TITLES[type]} to ${session.channel.get(channelId)?.name ?? 'channel'}`,
   plan: (session, { id, channelId, type }) => {
     const found = channelsOf(session, [channelId]);

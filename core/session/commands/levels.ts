@@ -10,7 +10,13 @@ const idsIn = (list: readonly { id: string }[]) => list.map((entry) => entry.id)
 
 /** Faders, each to its own level; clamped to −∞ … +12 dB. */
 export const fadersSet = define({
-  schema: yup.object({ levels: yup.array().of(yup.object({ id: id().required(), level: level().required() })).min(1).required() }),
+  schema: yup.object({
+    levels: yup
+      .array()
+      .of(yup.object({ id: id().required(), level: level().required() }))
+      .min(1)
+      .required()
+  }),
   label: (session, { levels }) =>
     levels.length === 1
       ? `Fader of ${counted(session, idsIn(levels))} to ${dbText(clampDb(levels[0].level))} dB`
@@ -24,7 +30,13 @@ export const fadersSet = define({
 
 /** Pans, each to its own position; clamped to −100 … 100. */
 export const pansSet = define({
-  schema: yup.object({ pans: yup.array().of(yup.object({ id: id().required(), pan: yup.number().required() })).min(1).required() }),
+  schema: yup.object({
+    pans: yup
+      .array()
+      .of(yup.object({ id: id().required(), pan: yup.number().required() }))
+      .min(1)
+      .required()
+  }),
   label: (session, { pans }) => `Pan of ${counted(session, idsIn(pans))}`,
   plan: (session, { pans }) => {
     const found = channelsOf(session, idsIn(pans));

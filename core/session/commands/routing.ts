@@ -47,11 +47,11 @@ function routeNow(session: Session, channelIds: readonly string[], to: Output): 
 export const channelsRoute = define({
   schema: yup.object({ ids: ids(), to: id().nullable().default(null), pair: whole().max(63).nullable().default(null) }),
   label: (session, { ids, to, pair }) => {
-    const where = to !== null ? (session.channel.get(to)?.name ?? 'a bus') : pair !== null ? `outputs ${pair * 2 + 1}–${pair * 2 + 2}` : 'nowhere';
+    const where =
+      to !== null ? (session.channel.get(to)?.name ?? 'a bus') : pair !== null ? `outputs ${pair * 2 + 1}–${pair * 2 + 2}` : 'nowhere';
     return `Route ${counted(session, ids)} to ${where}`;
   },
-  plan: (session, { ids, to, pair }) =>
-    planRoute(session, ids, { outputId: to, outputPair: to === null ? pair : null }, [])
+  plan: (session, { ids, to, pair }) => planRoute(session, ids, { outputId: to, outputPair: to === null ? pair : null }, [])
 });
 
 const sendFields = yup.object({
@@ -86,10 +86,13 @@ export const sendsSet = define({
       const found = channelsOf(session, [source, target]);
       if (!found.ok) return found;
       const to = session.channel.get(target) as Channel;
-      if (to.kind === 'track' || to.kind === 'mix')
-        return refuse('not-a-return', `${to.name} takes no sends. Choose a return or a bus.`);
+      if (to.kind === 'track' || to.kind === 'mix') return refuse('not-a-return', `${to.name} takes no sends. Choose a return or a bus.`);
     }
-    const loop = loopClosedBy(session, added.map(({ source, target }) => ({ from: source, to: target, via: 'send' })), new Set());
+    const loop = loopClosedBy(
+      session,
+      added.map(({ source, target }) => ({ from: source, to: target, via: 'send' })),
+      new Set()
+    );
     if (loop) return loopRefusal(loop);
     for (const { source, target, level, tap, on } of sends) {
       const key = sendKey(source, target);

@@ -50,7 +50,8 @@ function startOf(pid: number): string {
     // A zombie has ended; only its parent has not asked yet.
     return fields[0] === 'Z' ? '' : `${boot} ${fields[19]}`;
   } catch (error) {
-    if ((error as NodeJS.ErrnoException).code === 'ENOENT' || (error as NodeJS.ErrnoException).code === 'ESRCH') return isAlive(pid) ? 'alive' : '';
+    if ((error as NodeJS.ErrnoException).code === 'ENOENT' || (error as NodeJS.ErrnoException).code === 'ESRCH')
+      return isAlive(pid) ? 'alive' : '';
     throw error;
   }
 }

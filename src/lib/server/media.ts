@@ -16,7 +16,12 @@ import type { Analysis } from './threads/analyse';
 const MAX_BYTES = 2 ** 32;
 
 export type Stored = { readonly info: WavInfo; readonly file: string };
-export type PcmPart = { readonly sha256: string; readonly channels: number; readonly encoding: WavInfo['encoding']; readonly bytes: number };
+export type PcmPart = {
+  readonly sha256: string;
+  readonly channels: number;
+  readonly encoding: WavInfo['encoding'];
+  readonly bytes: number;
+};
 
 export type MediaStore = {
   /** Takes a file in, or says what is wrong with it; nothing of a refused file stays. */
@@ -127,7 +132,7 @@ async function readSpan({ info, file }: Stored, from: number, frames: number): P
 }
 
 async function readFully(handle: FileHandle, into: Uint8Array, at: number): Promise<void> {
-  for (let done = 0; done < into.length; ) {
+  for (let done = 0; done < into.length;) {
     const { bytesRead } = await handle.read(into, done, into.length - done, at + done);
     if (bytesRead === 0) throw new Error('A recording in the store is shorter than its header says.');
     done += bytesRead;

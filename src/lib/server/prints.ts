@@ -110,9 +110,9 @@ export async function openPrints(directory: string, database: Database, media: M
 
   return {
     list: async (sessionId) =>
-      (await database.query('select *, started_at::text as started from print where session_id = $1 order by started_at desc', [sessionId])).map(
-        (row) => described(row, running.get(String(row.id)))
-      ),
+      (
+        await database.query('select *, started_at::text as started from print where session_id = $1 order by started_at desc', [sessionId])
+      ).map((row) => described(row, running.get(String(row.id)))),
     start,
     cancel,
     remove: async (id) => {

@@ -16,9 +16,7 @@ const HISTORY_LENGTH = 500;
 const BATCHES_KEPT = 2000;
 
 export type Move =
-  | { readonly commands: readonly Command[]; readonly gesture?: string | null }
-  | { readonly undo: string }
-  | { readonly redo: string };
+  { readonly commands: readonly Command[]; readonly gesture?: string | null } | { readonly undo: string } | { readonly redo: string };
 export type Batch = { readonly base: number; readonly id: string } & Move;
 
 export type Outcome = {
@@ -88,8 +86,7 @@ export function createSessions(database: Database): Sessions {
           batch.id,
           JSON.stringify(encodeChanges(changes))
         ]);
-        if (revision % 100 === 0)
-          await query('delete from batch where session_id = $1 and revision <= $2', [id, revision - BATCHES_KEPT]);
+        if (revision % 100 === 0) await query('delete from batch where session_id = $1 and revision <= $2', [id, revision - BATCHES_KEPT]);
         const name = state.session.settings.get('settings')!.name;
         await query('update session set revision = $2, name = $3 where id = $1', [id, revision, name]);
       });
@@ -150,7 +147,10 @@ function planMove(state: OpenSession, batch: Batch): Result<PlannedMove> {
   const wanted = undoing ? batch.undo : batch.redo;
   const next = undoing ? outlook(state.entries).undo : outlook(state.entries).redo;
   if (next?.id !== wanted)
-    return refuse('overtaken', undoing ? 'That step was undone already, or something newer stands before it.' : 'That step cannot be redone any more.');
+    return refuse(
+      'overtaken',
+      undoing ? 'That step was undone already, or something newer stands before it.' : 'That step cannot be redone any more.'
+    );
   const entry = state.entries.find(({ id }) => id === wanted)!;
   const changes = step(state.session, entry);
   if (!changes.ok) return changes;
@@ -160,7 +160,10 @@ function planMove(state: OpenSession, batch: Batch): Result<PlannedMove> {
 
 async function changesSince(database: Database, state: OpenSession, base: number): Promise<Change[]> {
   if (base >= state.revision) return [];
-  const rows = await database.query('select changes from batch where session_id = $1 and revision > $2 order by revision', [state.id, base]);
+  const rows = await database.query('select changes from batch where session_id = $1 and revision > $2 order by revision', [
+    state.id,
+    base
+  ]);
   return rows.flatMap((row) => decodeChanges(row.changes as Change[]));
 }
 
@@ -181,13 +184,19 @@ async function writeEntries(query: Query, sessionId: string, before: readonly En
   const kept = new Set(after.map((entry) => entry.id));
   const gone = before.filter((entry) => !kept.has(entry.id)).map((entry) => entry.id);
   if (gone.length)
-    await query('delete from history where session_id = $1 and id in (select jsonb_array_elements_text($2::jsonb))', [sessionId, JSON.stringify(gone)]);
+    await query('delete from history where session_id = $1 and id in (select jsonb_array_elements_text($2::jsonb))', [
+      sessionId,
+      JSON.stringify(gone)
+    ]);
   for (const entry of after) {
     const was = old.get(entry.id);
     if (was === entry) continue;
     const values = [sessionId, entry.id, entry.label, JSON.stringify(encodeChanges(entry.changes)), entry.undone];
     if (was) await query('update history set label = $3, changes = $4::jsonb, undone = $5 where session_id = $1 and id = $2', values);
     else
-      await query('insert into history (session_id, id, label, changes, undone, gesture) values ($1, $2, $3, $4::jsonb, $5, $6)', [...values, entry.gesture]);
+      await query('insert into history (session_id, id, label, changes, undone, gesture) values ($1, $2, $3, $4::jsonb, $5, $6)', [
+        ...values,
+        entry.gesture
+      ]);
   }
 }

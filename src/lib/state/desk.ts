@@ -5,7 +5,12 @@ import type { Selection } from './selection.svelte';
 import type { SessionStore } from './session.svelte';
 import type { Transport } from './transport.svelte';
 
-export type Desk = { readonly store: SessionStore; readonly transport: Transport; readonly selection: Selection; readonly importer: Importer };
+export type Desk = {
+  readonly store: SessionStore;
+  readonly transport: Transport;
+  readonly selection: Selection;
+  readonly importer: Importer;
+};
 
 const KEY = Symbol('desk');
 export const provideDesk = (desk: () => Desk): void => void setContext(KEY, desk);

@@ -77,7 +77,8 @@ export function createImporter(store: SessionStore) {
     running = false;
     secondsLeft = null;
     if (cancelled && taken.length) {
-      for (const item of items) if (item.state === 'taken') Object.assign(item, { state: 'cancelled', message: 'Cancelled; not made a track.' });
+      for (const item of items)
+        if (item.state === 'taken') Object.assign(item, { state: 'cancelled', message: 'Cancelled; not made a track.' });
     } else if (taken.length) {
       const tracks = taken.map(({ name, media }) => ({ id: crypto.randomUUID(), name, colour: 7, media }));
       const planned = store.act([{ do: 'tracks.add', tracks } as Command]);
@@ -110,7 +111,11 @@ export function createImporter(store: SessionStore) {
 }
 
 /** A track's first name is the file's, without its ending. */
-const trackName = (file: string) => file.replace(/\.[^.]+$/, '').trim().slice(0, 120) || 'Unnamed';
+const trackName = (file: string) =>
+  file
+    .replace(/\.[^.]+$/, '')
+    .trim()
+    .slice(0, 120) || 'Unnamed';
 
 const described = (media: { channels: number; rate: number; frames: number; encoding: string }) =>
   `${media.channels === 1 ? 'mono' : 'stereo'}, ${media.rate / 1000} kHz, ${media.encoding === 'f32' ? '32-bit float' : `${media.encoding.slice(1)} bit`}, ${(media.frames / media.rate).toFixed(1)} s`;

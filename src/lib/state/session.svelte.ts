@@ -16,7 +16,13 @@ import { createSignals } from './signals.svelte';
 export type Saving = 'saved' | 'saving' | 'offline';
 export type SessionAnswer = { revision: number; document: SessionDocument; history: Outlook };
 type CommandsAnswer = { revision: number; missed: Change[]; changes: Change[]; history: Outlook };
-type Pending = { readonly id: string; readonly gesture: string | null; commands: Command[]; changes: readonly Change[]; undo: readonly Change[] };
+type Pending = {
+  readonly id: string;
+  readonly gesture: string | null;
+  commands: Command[];
+  changes: readonly Change[];
+  undo: readonly Change[];
+};
 
 export type SessionStore = ReturnType<typeof createSessionStore>;
 
@@ -37,7 +43,8 @@ export function createSessionStore(id: string, answer: SessionAnswer) {
     const undo = commit(session, changes);
     for (const { table, key, before, after } of changes) {
       signals.bump(`${table} ${key}`);
-      if (table === 'channel' && (before === null || after === null || touches(after, ['outputId', 'outputPair', 'position']))) signals.bump('tree');
+      if (table === 'channel' && (before === null || after === null || touches(after, ['outputId', 'outputPair', 'position'])))
+        signals.bump('tree');
       if (table === 'insert') signals.bump(`inserts ${(after ?? before)!.channelId ?? session.insert.get(key)?.channelId}`);
       if (table === 'clip' || table === 'media') signals.bump('clips');
       if (routes(table, before, after)) signals.bump('routing');
@@ -55,7 +62,12 @@ export function createSessionStore(id: string, answer: SessionAnswer) {
       saving = 'saving';
       const batch = outbox[0];
       const { id: batchId, gesture, commands } = batch;
-      const reply = await ask<CommandsAnswer>('POST', `/api/sessions/${id}/commands`, { base: revision, id: batchId, gesture, commands: forWire(commands) });
+      const reply = await ask<CommandsAnswer>('POST', `/api/sessions/${id}/commands`, {
+        base: revision,
+        id: batchId,
+        gesture,
+        commands: forWire(commands)
+      });
       if (!reply.ok && (reply.error.code === 'offline' || reply.error.code === 'server')) {
         saving = 'offline';
         await new Promise((resolve) => setTimeout(resolve, 1500));
@@ -121,7 +133,11 @@ export function createSessionStore(id: string, answer: SessionAnswer) {
     const entry = history[direction];
     if (!entry) return;
     saving = 'saving';
-    const reply = await ask<CommandsAnswer>('POST', `/api/sessions/${id}/commands`, { base: revision, id: crypto.randomUUID(), [direction]: entry.id });
+    const reply = await ask<CommandsAnswer>('POST', `/api/sessions/${id}/commands`, {
+      base: revision,
+      id: crypto.randomUUID(),
+      [direction]: entry.id
+    });
     saving = reply.ok || reply.error.code !== 'offline' ? 'saved' : 'offline';
     if (!reply.ok) return void say(reply.error.message);
     revision = reply.value.revision;
@@ -166,6 +182,11 @@ export function createSessionStore(id: string, answer: SessionAnswer) {
       signals.read('tree');
       return (tree ??= treeOf(session));
     },
+    /** All channels in order of birth; follows births, removals and moves, not their other values. */
+    get channels(): Channel[] {
+      signals.read('tree');
+      return [...session.channel.values()].sort((a, b) => a.born - b.born);
+    },
     get heard(): Audibility {
       signals.read('routing');
       return (heard ??= audibility(session));
@@ -203,6 +224,10 @@ const forWire = (commands: readonly Command[]): unknown =>
 
 function equal(a: readonly Change[], b: readonly Change[]): boolean {
   const sameFields = (x: Fields | null, y: Fields | null) =>
-    x === y || (!!x && !!y && Object.keys(x).length === Object.keys(y).length && Object.entries(x).every(([name, value]) => same(value, y[name])));
-  return a.length === b.length && a.every((change, i) => change.table === b[i].table && change.key === b[i].key && sameFields(change.after, b[i].after));
+    x === y ||
+    (!!x && !!y && Object.keys(x).length === Object.keys(y).length && Object.entries(x).every(([name, value]) => same(value, y[name])));
+  return (
+    a.length === b.length &&
+    a.every((change, i) => change.table === b[i].table && change.key === b[i].key && sameFields(change.after, b[i].after))
+  );
 }

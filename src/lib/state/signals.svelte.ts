@@ -10,12 +10,21 @@ export type Signals = {
   readonly bump: (key: string) => void;
 };
 
+/** A cell that belongs to no reaction: one that made its own state would not be woken by it. */
+function looseCell(): Cell {
+  let cell!: Cell;
+  $effect.root(() => {
+    cell = new Cell();
+  });
+  return cell;
+}
+
 export function createSignals(): Signals {
   const cells = new Map<string, Cell>();
   return {
     read: (key) => {
       let cell = cells.get(key);
-      if (!cell) cells.set(key, (cell = new Cell()));
+      if (!cell) cells.set(key, (cell = looseCell()));
       void cell.version;
     },
     bump: (key) => {

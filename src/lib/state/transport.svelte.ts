@@ -55,7 +55,8 @@ export async function openTransport(store: SessionStore) {
   };
 
   const playFrom = async (from: number) => {
-    if (!ring) return void store.say('This browser page is not isolated, so it cannot play live. Open it at the address the server printed.');
+    if (!ring)
+      return void store.say('This browser page is not isolated, so it cannot play live. Open it at the address the server printed.');
     starting ??= startAudio();
     await starting;
     await context!.resume();

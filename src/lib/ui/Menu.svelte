@@ -21,7 +21,12 @@
   const top = $derived(Math.min(y, window.innerHeight - entries.length * 28 - 16));
 </script>
 
-<div class="veil" role="presentation" onpointerdown={(event) => event.target === event.currentTarget && onclose()} oncontextmenu={(event) => event.preventDefault()}>
+<div
+  class="veil"
+  role="presentation"
+  onpointerdown={(event) => event.target === event.currentTarget && onclose()}
+  oncontextmenu={(event) => event.preventDefault()}
+>
   <div class="menu" role="menu" tabindex="-1" bind:this={list} style:left="{left}px" style:top="{top}px" {onkeydown}>
     {#each entries as { label, keys, run, off } (label)}
       <button
@@ -30,7 +35,8 @@
         onclick={() => {
           onclose();
           run();
-        }}><span>{label}</span>{#if keys}<kbd>{keys}</kbd>{/if}</button
+        }}
+        ><span>{label}</span>{#if keys}<kbd>{keys}</kbd>{/if}</button
       >
     {/each}
   </div>

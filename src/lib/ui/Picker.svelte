@@ -26,24 +26,31 @@
   let query = $state('');
   let at = $state(0);
   const fuse = $derived(new Fuse(choices, { keys: ['name', 'detail'], threshold: 0.35 }));
-  const found = $derived(query.trim() ? fuse.search(query.trim()).map(({ item }) => item) : choices);
   const name = $derived(query.trim());
+  // What holds the words as typed comes first, then what can be made, then what is merely similar: Enter never surprises.
+  const holding = $derived(choices.filter((choice) => `${choice.name} ${choice.detail}`.toLowerCase().includes(name.toLowerCase())));
+  const similar = $derived(name ? fuse.search(name).flatMap(({ item }) => (holding.includes(item) ? [] : item)) : []);
   const makeable = $derived(name && !choices.some((choice) => choice.name.toLowerCase() === name.toLowerCase()) ? makes : []);
-  const count = $derived(found.length + makeable.length);
+  const entries = $derived([
+    ...holding.map((choice) => ({ key: choice.id, choice, what: '' })),
+    ...makeable.map((what) => ({ key: `new ${what}`, choice: null, what })),
+    ...similar.map((choice) => ({ key: choice.id, choice, what: '' }))
+  ]);
   $effect(() => {
     void query;
     at = 0;
   });
 
   const pick = (index: number) => {
-    if (index < found.length) onpick(found[index].id);
-    else if (index < count) onmake(makeable[index - found.length], name);
+    const entry = entries[index];
+    if (entry?.choice) onpick(entry.choice.id);
+    else if (entry) onmake(entry.what, name);
   };
   const onkeydown = (event: KeyboardEvent) => {
     event.stopPropagation();
     if (event.key === 'Escape') onclose();
     else if (event.key === 'Enter') pick(at);
-    else if (event.key === 'ArrowDown') at = Math.min(count - 1, at + 1);
+    else if (event.key === 'ArrowDown') at = Math.min(entries.length - 1, at + 1);
     else if (event.key === 'ArrowUp') at = Math.max(0, at - 1);
     else return;
     event.preventDefault();
@@ -54,24 +61,32 @@
 <div class="veil" role="presentation" onpointerdown={(event) => event.target === event.currentTarget && onclose()}>
   <div class="picker" role="dialog" aria-label={title}>
     <label class="caps" for="picker">{title}</label>
-    <input id="picker" class="field" autocomplete="off" placeholder="Type a name" role="combobox" aria-expanded="true" aria-controls="picker-list" bind:value={query} use:focused {onkeydown} />
+    <input
+      id="picker"
+      class="field"
+      autocomplete="off"
+      placeholder="Type a name"
+      role="combobox"
+      aria-expanded="true"
+      aria-controls="picker-list"
+      bind:value={query}
+      use:focused
+      {onkeydown}
+    />
     <ul id="picker-list" role="listbox" aria-label={title}>
-      {#each found as choice, i (choice.id)}
+      {#each entries as { key, choice, what }, i (key)}
         <li role="option" aria-selected={i === at}>
           <button tabindex="-1" class:at={i === at} onclick={() => pick(i)}>
-            <span class="dot" style:background={choice.colour ?? 'var(--line)'}></span>
-            <span class="name">{choice.name}</span><span class="detail">{choice.detail}</span>
+            {#if choice}
+              <span class="dot" style:background={choice.colour ?? 'var(--line)'}></span>
+              <span class="name">{choice.name}</span><span class="detail">{choice.detail}</span>
+            {:else}
+              <span class="dot new">+</span><span class="name">New {what} “{name}”</span>
+            {/if}
           </button>
         </li>
       {/each}
-      {#each makeable as what, i (what)}
-        <li role="option" aria-selected={found.length + i === at}>
-          <button tabindex="-1" class:at={found.length + i === at} onclick={() => pick(found.length + i)}>
-            <span class="dot new">+</span><span class="name">New {what} “{name}”</span>
-          </button>
-        </li>
-      {/each}
-      {#if count === 0}<li class="none">Nothing there yet. Type a name to make one.</li>{/if}
+      {#if entries.length === 0}<li class="none">Nothing there yet. Type a name to make one.</li>{/if}
     </ul>
   </div>
 </div>

@@ -93,17 +93,40 @@
 <footer>
   <div class="buttons">
     <button aria-label="To the start" title="To the start (Home)" onclick={() => transport.locate(0)}><SkipBack size={16} /></button>
-    <button class="play" aria-label={transport.playing ? 'Stop' : 'Play'} title="Play or stop (Space)" onclick={() => void transport.toggle()}>
+    <button
+      class="play"
+      aria-label={transport.playing ? 'Stop' : 'Play'}
+      title="Play or stop (Space)"
+      onclick={() => void transport.toggle()}
+    >
       {#if transport.playing}<Square size={15} fill="currentColor" />{:else}<Play size={17} fill="currentColor" />{/if}
     </button>
-    <button aria-label="Loop" aria-pressed={transport.loop !== null} class:on={transport.loop !== null} title="Loop all, or drag over the song to loop a part" onclick={toggleLoop}><Repeat size={15} /></button>
+    <button
+      aria-label="Loop"
+      aria-pressed={transport.loop !== null}
+      class:on={transport.loop !== null}
+      title="Loop all, or drag over the song to loop a part"
+      onclick={toggleLoop}><Repeat size={15} /></button
+    >
   </div>
   <div class="position">
     <div class="num bars">{barText(transport.position, transport.rate, store.settings.bpm, store.settings.beatsPerBar)}</div>
     <div class="num time">{timeText(transport.position, transport.rate)} · {store.settings.bpm} BPM</div>
   </div>
-  <div class="song" role="slider" tabindex="0" aria-label="Position in the song" aria-valuemin="0" aria-valuemax={Math.round(end / transport.rate)} aria-valuenow={Math.round(transport.position / transport.rate)} aria-valuetext={timeText(transport.position, transport.rate)} onpointerdown={press} {onkeydown}>
-    {#if shown}<span class="loop" style:left="{(shown.from / end) * 100}%" style:width="{((shown.to - shown.from) / end) * 100}%"></span>{/if}
+  <div
+    class="song"
+    role="slider"
+    tabindex="0"
+    aria-label="Position in the song"
+    aria-valuemin="0"
+    aria-valuemax={Math.round(end / transport.rate)}
+    aria-valuenow={Math.round(transport.position / transport.rate)}
+    aria-valuetext={timeText(transport.position, transport.rate)}
+    onpointerdown={press}
+    {onkeydown}
+  >
+    {#if shown}<span class="loop" style:left="{(shown.from / end) * 100}%" style:width="{((shown.to - shown.from) / end) * 100}%"
+      ></span>{/if}
     <canvas bind:this={canvas}></canvas>
     <span class="head" style:left="{Math.min(100, (transport.position / end) * 100)}%"></span>
   </div>

@@ -9,7 +9,12 @@ export const panText = (pan: number): string => (pan === 0 ? 'C' : `${pan < 0 ? 
 
 /** A level that was typed: "-6", "−6,5", "+2", "-inf", "−∞"; null where it is none. */
 export function parseDb(text: string): number | null {
-  const plain = text.trim().toLowerCase().replace(/[−–]/g, '-').replace(',', '.').replace(/\s*db$/, '');
+  const plain = text
+    .trim()
+    .toLowerCase()
+    .replace(/[−–]/g, '-')
+    .replace(',', '.')
+    .replace(/\s*db$/, '');
   if (['-inf', '-∞', 'inf', '∞', 'off'].includes(plain)) return -Infinity;
   return /^[+-]?(\d+\.?\d*|\.\d+)$/.test(plain) ? Number(plain) : null;
 }

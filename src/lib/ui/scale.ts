@@ -10,7 +10,7 @@ const POINTS: readonly (readonly [db: number, at: number])[] = [
 ];
 
 /** Levels written above the rail. */
-export const MARKS = [-48, -24, -12, -6, 0, 6, 12] as const;
+export const MARKS = [-48, -24, -12, -6, 0, 12] as const;
 
 export function railAt(db: number): number {
   if (db <= POINTS[0][0]) return 0;

@@ -23,7 +23,11 @@
       x: box.left,
       y: box.bottom + 4,
       entries: [
-        ...answer.value.sessions.map(({ id, name, channels }) => ({ label: name, keys: id === store.id ? 'open' : `${channels} ch`, run: () => void goto(`/s/${id}/ledger`) })),
+        ...answer.value.sessions.map(({ id, name, channels }) => ({
+          label: name,
+          keys: id === store.id ? 'open' : `${channels} ch`,
+          run: () => void goto(`/s/${id}/ledger`)
+        })),
         {
           label: 'Rename this session…',
           run: () => {
@@ -63,7 +67,9 @@
     {#if dialog === 'new'}
       <label>
         Sample rate
-        <select class="field" bind:value={rate}>{#each [44100, 48000, 88200, 96000, 176400, 192000] as hz (hz)}<option value={hz}>{hz / 1000} kHz</option>{/each}</select>
+        <select class="field" bind:value={rate}
+          >{#each [44100, 48000, 88200, 96000, 176400, 192000] as hz (hz)}<option value={hz}>{hz / 1000} kHz</option>{/each}</select
+        >
       </label>
       <label>Tempo <input class="field" type="number" min="20" max="400" step="any" bind:value={bpm} /></label>
     {/if}

@@ -108,19 +108,32 @@
     <span class="grow"></span>
     {#if importer.running && !importer.open}<button class="plain" onclick={() => (importer.open = true)}>Importing…</button>{/if}
     <span class="saving {store.saving}" role="status"><span class="dot"></span>{SAVING[store.saving]}</span>
-    <button class="plain undo" disabled={!store.history.undo} title="Undo (Ctrl+Z)" onclick={() => void store.undo()}>{store.history.undo ? `Undo: ${store.history.undo.label}` : 'Nothing to undo'}</button>
-    <button class="plain" disabled={!store.history.redo} title={store.history.redo ? `Redo: ${store.history.redo.label} (Shift+Ctrl+Z)` : 'Nothing to redo'} onclick={() => void store.redo()}>Redo</button>
-    <button class="icon" aria-label={dark ? 'Day colours' : 'Night colours'} title={dark ? 'Day colours' : 'Night colours'} onclick={theme}>{#if dark}<Sun size={16} />{:else}<Moon size={16} />{/if}</button>
+    <button class="plain undo" disabled={!store.history.undo} title="Undo (Ctrl+Z)" onclick={() => void store.undo()}
+      >{store.history.undo ? `Undo: ${store.history.undo.label}` : 'Nothing to undo'}</button
+    >
+    <button
+      class="plain"
+      disabled={!store.history.redo}
+      title={store.history.redo ? `Redo: ${store.history.redo.label} (Shift+Ctrl+Z)` : 'Nothing to redo'}
+      onclick={() => void store.redo()}>Redo</button
+    >
+    <button class="icon" aria-label={dark ? 'Day colours' : 'Night colours'} title={dark ? 'Day colours' : 'Night colours'} onclick={theme}
+      >{#if dark}<Sun size={16} />{:else}<Moon size={16} />{/if}</button
+    >
   </header>
   <main>
-    {#if desk}{@render children()}{:else if trouble}<p class="wait">The session could not be opened: {trouble}</p>{:else}<p class="wait">Opening…</p>{/if}
+    {#if desk}{@render children()}{:else if trouble}<p class="wait">The session could not be opened: {trouble}</p>{:else}<p class="wait">
+        Opening…
+      </p>{/if}
   </main>
   {#if desk}
     <TransportBar />
     <ImportReport />
   {/if}
   {#if dropping}<div class="drop" aria-hidden="true"><span>Drop audio to import it as tracks</span></div>{/if}
-  <div class="toast" role="status" aria-live="polite">{#if toast}<p>{toast}</p>{/if}</div>
+  <div class="toast" role="status" aria-live="polite">
+    {#if toast}<p>{toast}</p>{/if}
+  </div>
 </div>
 
 <style>
@@ -129,6 +142,10 @@
     display: grid;
     grid-template-rows: 46px minmax(0, 1fr) auto;
     height: 100vh;
+  }
+  main {
+    min-height: 0;
+    overflow: hidden;
   }
   header {
     display: flex;

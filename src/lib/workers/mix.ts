@@ -9,8 +9,8 @@ import { createPcmCache } from './pcmCache';
 import type { FromMixer, ToMixer } from './protocol';
 import { CELL, ringOver, SLOT, slotMeters, slotOf, type Ring } from './ring';
 
-/** Slots kept ready: 24 × 128 frames are 64 ms at 48 kHz. A fader is heard that much later. */
-const AHEAD = 24;
+/** Slots kept ready: 36 × 128 frames are 96 ms at 48 kHz. A fader is heard that much later. */
+const AHEAD = 36;
 /** Frames fetched before they are needed. */
 const PREFETCH = 65536;
 

@@ -6,5 +6,4 @@ export type DatabaseRequest =
 
 /** Request 0 is "open". */
 export type DatabaseAnswer =
-  | { readonly id: number; readonly rows: Record<string, unknown>[] }
-  | { readonly id: number; readonly error: string };
+  { readonly id: number; readonly rows: Record<string, unknown>[] } | { readonly id: number; readonly error: string };

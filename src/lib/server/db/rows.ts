@@ -8,8 +8,7 @@ import type { Query, Row } from './database';
 const snake = (name: string) => name.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`);
 const quoted = (name: string) => `"${snake(name)}"`;
 
-const rename = (row: Row, table: TableName): Row =>
-  Object.fromEntries(Object.keys(tables[table]).map((name) => [name, row[snake(name)]]));
+const rename = (row: Row, table: TableName): Row => Object.fromEntries(Object.keys(tables[table]).map((name) => [name, row[snake(name)]]));
 
 /** Upserts by whole rows, deletions by key: two statements a table, however many rows. */
 const statementsFor = (table: TableName) => {

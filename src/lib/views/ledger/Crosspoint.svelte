@@ -12,7 +12,13 @@
     colour,
     blocked,
     onmenu
-  }: { source: string; target: string; colour: string; blocked: boolean; onmenu: (event: MouseEvent, source: string, target: string) => void } = $props();
+  }: {
+    source: string;
+    target: string;
+    colour: string;
+    blocked: boolean;
+    onmenu: (event: MouseEvent, source: string, target: string) => void;
+  } = $props();
   const { store, selection } = useDesk();
   const send = $derived(store.send(source, target));
   const names = $derived(`Send of ${store.channel(source)?.name} to ${store.channel(target)?.name}`);
@@ -44,10 +50,24 @@
   };
 </script>
 
-<div class="cell" role="gridcell" tabindex="-1" class:off={send && !send.on} data-cross="{source} {target}" {onkeydown} oncontextmenu={(event) => !blocked && onmenu(event, source, target)}>
+<div
+  class="cell"
+  role="gridcell"
+  tabindex="-1"
+  class:off={send && !send.on}
+  data-cross="{source} {target}"
+  {onkeydown}
+  oncontextmenu={(event) => !blocked && onmenu(event, source, target)}
+>
   {#if !blocked}
     {#if send}
-      <button class="tap" tabindex="-1" title={send.tap === 'post' ? 'Post-fader. Click for pre-fader.' : 'Pre-fader. Click for post-fader.'} aria-label="{names}: tap {send.tap}" onclick={() => set({ tap: send.tap === 'post' ? 'pre' : 'post' })}>
+      <button
+        class="tap"
+        tabindex="-1"
+        title={send.tap === 'post' ? 'Post-fader. Click for pre-fader.' : 'Pre-fader. Click for post-fader.'}
+        aria-label="{names}: tap {send.tap}"
+        onclick={() => set({ tap: send.tap === 'post' ? 'pre' : 'post' })}
+      >
         <TapGlyph tap={send.tap} />
       </button>
     {/if}

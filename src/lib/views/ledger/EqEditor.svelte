@@ -31,7 +31,16 @@
   const gains = (type: number) => type === 1 || type === 2 || type === 4;
 
   const set = (fields: Record<string, number>, gesture: string | null = null) =>
-    store.act([{ do: 'inserts.set', id: insert.id, values: Object.fromEntries(Object.entries(fields).map(([name, value]) => [`b${picked + 1}.${name}`, value])) }], gesture);
+    store.act(
+      [
+        {
+          do: 'inserts.set',
+          id: insert.id,
+          values: Object.fromEntries(Object.entries(fields).map(([name, value]) => [`b${picked + 1}.${name}`, value]))
+        }
+      ],
+      gesture
+    );
 
   const drag = (event: PointerEvent, index: number) => {
     event.preventDefault();
@@ -63,7 +72,13 @@
 
 <div class="editor">
   <svg viewBox="0 0 {WIDTH} {HEIGHT}" role="group" aria-label="Response">
-    {#each [50, 100, 200, 500, 1000, 2000, 5000, 10000] as freq (freq)}<line x1={x(freq)} x2={x(freq)} y1="0" y2={HEIGHT} class:strong={[100, 1000, 10000].includes(freq)} />{/each}
+    {#each [50, 100, 200, 500, 1000, 2000, 5000, 10000] as freq (freq)}<line
+        x1={x(freq)}
+        x2={x(freq)}
+        y1="0"
+        y2={HEIGHT}
+        class:strong={[100, 1000, 10000].includes(freq)}
+      />{/each}
     {#each [-12, -6, 0, 6, 12] as db (db)}<line x1="0" x2={WIDTH} y1={y(db)} y2={y(db)} class:strong={db === 0} />{/each}
     <path d="{curve}L{WIDTH} {HEIGHT / 2}L0 {HEIGHT / 2}Z" class="area" />
     <path d={curve} class="curve" />
@@ -84,19 +99,62 @@
   </svg>
   <div class="band">
     <button class="on" aria-pressed={band.on} onclick={() => set({ on: band.on ? 0 : 1 })}>{picked + 1} {band.on ? 'on' : 'off'}</button>
-    <select class="field" aria-label="Type of band {picked + 1}" value={band.type} onchange={(event) => set({ type: Number(event.currentTarget.value) })}>
+    <select
+      class="field"
+      aria-label="Type of band {picked + 1}"
+      value={band.type}
+      onchange={(event) => set({ type: Number(event.currentTarget.value) })}
+    >
       {#each EQ_TYPES as name, i (name)}<option value={i}>{name}</option>{/each}
     </select>
     {#if band.type === 0 || band.type === 5}
-      <select class="field slope" aria-label="Slope of band {picked + 1}" value={band.slope} onchange={(event) => set({ slope: Number(event.currentTarget.value) })}>
+      <select
+        class="field slope"
+        aria-label="Slope of band {picked + 1}"
+        value={band.slope}
+        onchange={(event) => set({ slope: Number(event.currentTarget.value) })}
+      >
         {#each EQ_SLOPES as slope, i (slope)}<option value={i}>{slope} dB</option>{/each}
       </select>
     {/if}
   </div>
   <div class="numbers">
-    <span><i>Hz</i><NumberField value={band.freq} text={hz(band.freq)} label="Frequency of band {picked + 1}" parse={parseHz} width={54} onset={(freq) => set({ freq })} onnudge={(by, fine) => set({ freq: Math.round(band.freq * (fine ? 1.005 : 1.03) ** by * 10) / 10 })} onbirth={() => set({ freq: birthOf('freq') })} /></span>
-    {#if gains(band.type)}<span><i>dB</i><NumberField value={band.gain} text={band.gain.toFixed(1).replace('-', '−')} label="Gain of band {picked + 1}" parse={parseDb} width={46} onset={(gain) => set({ gain, on: 1 })} onnudge={(by, fine) => set({ gain: band.gain + by * (fine ? 0.1 : 0.5), on: 1 })} onbirth={() => set({ gain: 0 })} /></span>{/if}
-    <span><i>Q</i><NumberField value={band.q} text={band.q.toFixed(2)} label="Q of band {picked + 1}" parse={parseHz} width={46} onset={(q) => set({ q })} onnudge={(by, fine) => set({ q: Math.round(band.q * (fine ? 1.02 : 1.1) ** by * 1000) / 1000 })} onbirth={() => set({ q: birthOf('q') })} /></span>
+    <span
+      ><i>Hz</i><NumberField
+        value={band.freq}
+        text={hz(band.freq)}
+        label="Frequency of band {picked + 1}"
+        parse={parseHz}
+        width={54}
+        onset={(freq) => set({ freq })}
+        onnudge={(by, fine) => set({ freq: Math.round(band.freq * (fine ? 1.005 : 1.03) ** by * 10) / 10 })}
+        onbirth={() => set({ freq: birthOf('freq') })}
+      /></span
+    >
+    {#if gains(band.type)}<span
+        ><i>dB</i><NumberField
+          value={band.gain}
+          text={band.gain.toFixed(1).replace('-', '−')}
+          label="Gain of band {picked + 1}"
+          parse={parseDb}
+          width={46}
+          onset={(gain) => set({ gain, on: 1 })}
+          onnudge={(by, fine) => set({ gain: band.gain + by * (fine ? 0.1 : 0.5), on: 1 })}
+          onbirth={() => set({ gain: 0 })}
+        /></span
+      >{/if}
+    <span
+      ><i>Q</i><NumberField
+        value={band.q}
+        text={band.q.toFixed(2)}
+        label="Q of band {picked + 1}"
+        parse={parseHz}
+        width={46}
+        onset={(q) => set({ q })}
+        onnudge={(by, fine) => set({ q: Math.round(band.q * (fine ? 1.02 : 1.1) ** by * 1000) / 1000 })}
+        onbirth={() => set({ q: birthOf('q') })}
+      /></span
+    >
   </div>
 </div>
 

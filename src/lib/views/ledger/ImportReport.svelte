@@ -8,16 +8,35 @@
   const count = (state: string) => items.filter((item) => item.state === state).length;
   const bytes = $derived(items.reduce((sum, item) => sum + item.size, 0));
   const share = $derived(bytes ? items.reduce((sum, item) => sum + item.size * item.sent, 0) / bytes : 0);
-  const title = $derived(importer.running ? `Importing ${items.length} file${items.length === 1 ? '' : 's'}` : count('taken') === 0 ? 'Nothing was imported' : `${count('taken')} of ${items.length} files imported`);
-  const WORDS = { waiting: 'Waiting', sending: 'Sending', checking: 'Checking', taken: 'Imported', refused: 'Refused', cancelled: 'Cancelled' } as const;
+  const title = $derived(
+    importer.running
+      ? `Importing ${items.length} file${items.length === 1 ? '' : 's'}`
+      : count('taken') === 0
+        ? 'Nothing was imported'
+        : `${count('taken')} of ${items.length} files imported`
+  );
+  const WORDS = {
+    waiting: 'Waiting',
+    sending: 'Sending',
+    checking: 'Checking',
+    taken: 'Imported',
+    refused: 'Refused',
+    cancelled: 'Cancelled'
+  } as const;
 </script>
 
 <Modal bind:open={importer.open} {title} size="md" outsideclose={false}>
   {#if importer.running}
     <Progressbar progress={Math.round(share * 100)} size="h-1.5" />
-    <p class="muted">{importer.secondsLeft === null ? 'Working out how long this takes…' : `About ${Math.max(1, Math.round(importer.secondsLeft))} s left.`}</p>
+    <p class="muted">
+      {importer.secondsLeft === null
+        ? 'Working out how long this takes…'
+        : `About ${Math.max(1, Math.round(importer.secondsLeft))} s left.`}
+    </p>
   {:else if count('refused')}
-    <p class="muted">{count('taken') ? 'The session holds the files that could be read.' : 'The session is as it was.'} Nothing of the refused files was kept.</p>
+    <p class="muted">
+      {count('taken') ? 'The session holds the files that could be read.' : 'The session is as it was.'} Nothing of the refused files was kept.
+    </p>
   {/if}
   <ul>
     {#each [...items].sort((a, b) => Number(b.state === 'refused') - Number(a.state === 'refused')) as item (item.name)}
@@ -76,6 +95,7 @@
   }
   strong {
     overflow: hidden;
+    color: var(--ink);
     font-weight: 600;
     text-overflow: ellipsis;
   }

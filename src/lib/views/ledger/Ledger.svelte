@@ -26,18 +26,9 @@
 
   const sections = $derived(sectionsOf(store.tree, folded));
   const order = $derived(sections.flatMap(({ lines }) => lines.map(({ id }) => id)));
-  const returns = $derived.by(() => {
-    void store.tree;
-    return [...store.session.channel.values()]
-      .filter(({ kind }) => kind === 'return')
-      .sort((a, b) => a.born - b.born)
-      .map(({ id }) => id);
-  });
+  const returns = $derived(store.channels.filter(({ kind }) => kind === 'return').map(({ id }) => id));
   const columns = $derived(`minmax(220px, 1fr) 204px 54px 80px 80px ${returns.map(() => '66px').join(' ')} 8px`);
-  const total = $derived.by(() => {
-    void store.tree;
-    return store.session.channel.size;
-  });
+  const total = $derived(store.channels.length);
 
   const fold = (id: string) => {
     const next = new Set(folded);
@@ -100,7 +91,11 @@
       entries: send
         ? [
             { label: send.on ? 'Send off' : 'Send on', keys: 'o', run: () => set({ on: !send.on }) },
-            { label: send.tap === 'post' ? 'Take before the fader' : 'Take after the fader', keys: 't', run: () => set({ tap: send.tap === 'post' ? 'pre' : 'post' }) },
+            {
+              label: send.tap === 'post' ? 'Take before the fader' : 'Take after the fader',
+              keys: 't',
+              run: () => set({ tap: send.tap === 'post' ? 'pre' : 'post' })
+            },
             { label: 'Send level to −∞', run: () => set({ level: -Infinity }) },
             { label: 'Remove send', keys: 'Del', run: () => store.act([{ do: 'sends.remove', sources, target }]) }
           ]
@@ -117,7 +112,9 @@
         const { outputId, outputPair } = store.session.channel.get(target.id)!;
         store.act([
           { do: 'channels.move', ids: moved, before: target.id },
-          ...(moved.some((id) => store.session.channel.get(id)?.outputId !== outputId) ? ([{ do: 'channels.route', ids: moved, to: outputId, pair: outputPair }] as const) : [])
+          ...(moved.some((id) => store.session.channel.get(id)?.outputId !== outputId)
+            ? ([{ do: 'channels.route', ids: moved, to: outputId, pair: outputPair }] as const)
+            : [])
         ]);
       }
     }
@@ -169,7 +166,16 @@
 <div class="ledger">
   <section class="main" aria-label="Ledger">
     <div class="tools">
-      <input bind:this={chosen} class="sr-only" type="file" multiple accept=".wav,audio/wav" tabindex="-1" aria-label="Audio files to import" onchange={() => void importer.add([...(chosen?.files ?? [])]).then(() => chosen && (chosen.value = ''))} />
+      <input
+        bind:this={chosen}
+        class="sr-only"
+        type="file"
+        multiple
+        accept=".wav,audio/wav"
+        tabindex="-1"
+        aria-label="Audio files to import"
+        onchange={() => void importer.add([...(chosen?.files ?? [])]).then(() => chosen && (chosen.value = ''))}
+      />
       <button class="plain" onclick={() => chosen?.click()}>Import audio…</button>
       <span class="gap"></span>
       <button class="plain" onclick={() => (picker = 'bus')} title="b">New bus{selection.ids.size ? ' from selection' : ''}</button>
@@ -180,7 +186,14 @@
       <span class="grow"></span>
       <span class="muted">{selection.ids.size > 1 ? `${selection.ids.size} selected` : ''}</span>
     </div>
-    <div class="scroll" role="treegrid" aria-label="Channels by where they go" aria-multiselectable="true" bind:this={body} style:--columns={columns}>
+    <div
+      class="scroll"
+      role="treegrid"
+      aria-label="Channels by where they go"
+      aria-multiselectable="true"
+      bind:this={body}
+      style:--columns={columns}
+    >
       <div class="head" role="row">
         <span role="columnheader" class="muted">{total} channels</span>
         <span role="columnheader" class="scale num" aria-label="Level in dB">
@@ -188,7 +201,7 @@
         </span>
         <span role="columnheader" class="right muted">dB</span>
         <span role="columnheader" class="muted pan">Pan</span>
-        <span role="columnheader" class="sr-only">Mute, solo, solo-safe</span>
+        <span role="columnheader"><span class="sr-only">Mute, solo, solo-safe</span></span>
         {#each returns as id (id)}
           {@const channel = store.channel(id)}
           {#if channel}
@@ -270,7 +283,12 @@
     <div class="choices">
       <Button size="sm" onclick={() => (actions.remove(one.ids), (removing = null))}>One level up</Button>
       <Button size="sm" color="alternative" onclick={() => (actions.remove(one.ids, null), (removing = null))}>Nowhere</Button>
-      <Button size="sm" color="alternative" onclick={() => (actions.remove([...one.ids, ...one.orphans.flatMap((id) => actions.branch(id))]), (removing = null))}>Remove them too</Button>
+      <Button
+        size="sm"
+        color="alternative"
+        onclick={() => (actions.remove([...one.ids, ...one.orphans.flatMap((id) => actions.branch(id))]), (removing = null))}
+        >Remove them too</Button
+      >
     </div>
   {/if}
 </Modal>
@@ -278,6 +296,7 @@
 <style>
   .ledger {
     display: grid;
+    grid-template-rows: minmax(0, 1fr);
     grid-template-columns: minmax(0, 1fr) 296px;
     height: 100%;
   }

@@ -104,7 +104,13 @@
   title={heard.why || undefined}
   oncontextmenu={(event) => onmenu(event, line.id)}
 >
-  <div class="name" role="rowheader" tabindex="-1" style:padding-left="{line.bands.length * 11 + 4}px" onpointerdown={(event) => ongrab(event, line.id)}>
+  <div
+    class="name"
+    role="rowheader"
+    tabindex="-1"
+    style:padding-left="{line.bands.length * 11 + 4}px"
+    onpointerdown={(event) => ongrab(event, line.id)}
+  >
     {#each line.bands as band, i (band.id)}
       <button
         class="band"
@@ -146,7 +152,11 @@
     {#if line.members}<span class="count num">{line.folded ? `▸ ${line.members}` : line.members}</span>{/if}
     <span class="grow"></span>
     {#each inserts as insert (insert.id)}
-      <span class="insert" class:hollow={insert.bypass} title="{insert.type === 'eq' ? 'Equaliser' : 'Reverb'}{insert.bypass ? ', bypassed' : ''}"></span>
+      <span
+        class="insert"
+        class:hollow={insert.bypass}
+        title="{insert.type === 'eq' ? 'Equaliser' : 'Reverb'}{insert.bypass ? ', bypassed' : ''}"
+      ></span>
     {/each}
   </div>
 
@@ -191,11 +201,25 @@
   </div>
   <div class="letters" role="gridcell">
     {#each LETTERS as [what, letter, word] (what)}
-      <button class={what} class:on={channel[what]} tabindex="-1" aria-pressed={channel[what]} aria-label="{word} {channel.name}" title={word} onclick={() => actions.toggle(what, [line.id, ...targets().filter((id) => id !== line.id)])}>{letter}</button>
+      <button
+        class={what}
+        class:on={channel[what]}
+        tabindex="-1"
+        aria-pressed={channel[what]}
+        aria-label="{word} {channel.name}"
+        title={word}
+        onclick={() => actions.toggle(what, [line.id, ...targets().filter((id) => id !== line.id)])}>{letter}</button
+      >
     {/each}
   </div>
   {#each returns as target (target)}
-    <Crosspoint source={line.id} {target} colour={family(store.channel(target)?.colour ?? 0)} blocked={target === line.id || channel.kind === 'mix'} onmenu={oncrossmenu} />
+    <Crosspoint
+      source={line.id}
+      {target}
+      colour={family(store.channel(target)?.colour ?? 0)}
+      blocked={target === line.id || channel.kind === 'mix'}
+      onmenu={oncrossmenu}
+    />
   {/each}
   <div></div>
 </div>

@@ -20,15 +20,17 @@
     const stations: { name: string; db: number; note: string }[] = [];
     for (let at = channel; at; at = at.outputId ? store.channel(at.outputId) : undefined) {
       stations.push({ name: at.name, db: at.mute ? -Infinity : at.faderDb, note: at.mute ? 'muted' : at.pan ? panText(at.pan) : '' });
-      if (at.outputId === null) stations.push({ name: at.outputPair === null ? 'Nowhere' : `Outputs ${at.outputPair * 2 + 1}–${at.outputPair * 2 + 2}`, db: NaN, note: '' });
+      if (at.outputId === null)
+        stations.push({
+          name: at.outputPair === null ? 'Nowhere' : `Outputs ${at.outputPair * 2 + 1}–${at.outputPair * 2 + 2}`,
+          db: NaN,
+          note: ''
+        });
     }
     return stations;
   });
   const sum = $derived(path.reduce((total, { db }) => (Number.isNaN(db) ? total : total + db), 0));
-  const returns = $derived.by(() => {
-    void store.tree;
-    return [...store.session.channel.values()].filter(({ kind, id }) => (kind === 'return' || kind === 'bus') && id !== channel?.id);
-  });
+  const returns = $derived(store.channels.filter(({ kind, id }) => (kind === 'return' || kind === 'bus') && id !== channel?.id));
   const sends = $derived(channel ? returns.flatMap(({ id }) => store.send(channel.id, id) ?? []) : []);
   const setSend = (target: string, fields: object) => store.act([{ do: 'sends.set', sends: [{ source: channel!.id, target, ...fields }] }]);
 </script>
@@ -42,20 +44,35 @@
     </header>
     <div class="swatches" role="group" aria-label="Colour">
       {#each COLOUR_NAMES as name, i (name)}
-        <button title={name} aria-label="Colour {name}" aria-pressed={channel.colour === i} class:on={channel.colour === i} style:background={family(i)} onclick={() => store.act([{ do: 'channels.colour', ids: selection.around(channel.id), colour: i }])}></button>
+        <button
+          title={name}
+          aria-label="Colour {name}"
+          aria-pressed={channel.colour === i}
+          class:on={channel.colour === i}
+          style:background={family(i)}
+          onclick={() => store.act([{ do: 'channels.colour', ids: selection.around(channel.id), colour: i }])}
+        ></button>
       {/each}
     </div>
 
     <div class="title">
       <h3 class="caps">Inserts</h3>
-      <button class="add" onclick={() => store.act([{ do: 'inserts.add', id: crypto.randomUUID(), channelId: channel.id, type: 'eq' }])}>+ Equaliser</button>
-      {#if channel.width === 2}<button class="add" onclick={() => store.act([{ do: 'inserts.add', id: crypto.randomUUID(), channelId: channel.id, type: 'reverb' }])}>+ Reverb</button>{/if}
+      <button class="add" onclick={() => store.act([{ do: 'inserts.add', id: crypto.randomUUID(), channelId: channel.id, type: 'eq' }])}
+        >+ Equaliser</button
+      >
+      {#if channel.width === 2}<button
+          class="add"
+          onclick={() => store.act([{ do: 'inserts.add', id: crypto.randomUUID(), channelId: channel.id, type: 'reverb' }])}
+          >+ Reverb</button
+        >{/if}
     </div>
     {#each inserts as insert (insert.id)}
       <section class="insert" class:bypassed={insert.bypass}>
         <div class="bar">
           <strong>{insert.type === 'eq' ? 'Equaliser' : 'Reverb'}</strong>
-          <button aria-pressed={insert.bypass} onclick={() => store.act([{ do: 'inserts.bypass', ids: [insert.id], on: !insert.bypass }])}>{insert.bypass ? 'Bypassed' : 'Bypass'}</button>
+          <button aria-pressed={insert.bypass} onclick={() => store.act([{ do: 'inserts.bypass', ids: [insert.id], on: !insert.bypass }])}
+            >{insert.bypass ? 'Bypassed' : 'Bypass'}</button
+          >
           <button onclick={() => store.act([{ do: 'inserts.remove', id: insert.id }])}>Remove</button>
         </div>
         {#if insert.type === 'eq'}<EqEditor {insert} rate={store.settings.rate} />{:else}<ReverbEditor {insert} />{/if}
@@ -72,15 +89,23 @@
           <li class:off={!send.on}>
             <span class="dot small" style:background={family(store.channel(send.targetId)?.colour ?? 0)}></span>
             <span class="grow">{name}</span>
-            <button class="flip" aria-pressed={send.on} onclick={() => setSend(send.targetId, { on: !send.on })}>{send.on ? 'on' : 'off'}</button>
-            <button class="flip" aria-label="Tap of send to {name}: {send.tap}" onclick={() => setSend(send.targetId, { tap: send.tap === 'post' ? 'pre' : 'post' })}><TapGlyph tap={send.tap} /> {send.tap}</button>
+            <button class="flip" aria-pressed={send.on} onclick={() => setSend(send.targetId, { on: !send.on })}
+              >{send.on ? 'on' : 'off'}</button
+            >
+            <button
+              class="flip"
+              aria-label="Tap of send to {name}: {send.tap}"
+              onclick={() => setSend(send.targetId, { tap: send.tap === 'post' ? 'pre' : 'post' })}
+              ><TapGlyph tap={send.tap} /> {send.tap}</button
+            >
             <NumberField
               value={send.levelDb}
               text={dbText(send.levelDb)}
               label="Level of send to {name}"
               parse={parseDb}
               onset={(level) => setSend(send.targetId, { level })}
-              onnudge={(by, fine) => setSend(send.targetId, { level: send.levelDb === -Infinity ? -60 : send.levelDb + by * (fine ? 0.1 : 0.5) })}
+              onnudge={(by, fine) =>
+                setSend(send.targetId, { level: send.levelDb === -Infinity ? -60 : send.levelDb + by * (fine ? 0.1 : 0.5) })}
               onbirth={() => setSend(send.targetId, { level: -Infinity })}
             />
           </li>
@@ -91,16 +116,26 @@
     <h3 class="caps title">Where it goes</h3>
     <ol>
       {#each path as station, i (i)}
-        <li><span class="stop"></span><span class="grow">{station.name}</span><span class="hint">{station.note}</span><span class="num">{Number.isNaN(station.db) ? '' : `${dbText(station.db)} dB`}</span></li>
+        <li>
+          <span class="stop"></span><span class="grow">{station.name}</span><span class="hint">{station.note}</span><span class="num"
+            >{Number.isNaN(station.db) ? '' : `${dbText(station.db)} dB`}</span
+          >
+        </li>
       {/each}
     </ol>
     <p class="sum"><span>Faders together</span><span class="num">{dbText(sum)} dB</span></p>
     {#if channel.kind !== 'mix'}
-      <button class="plain" onclick={() => actions.route([channel.id], null)} disabled={channel.outputId === null && channel.outputPair === null}>Route nowhere</button>
+      <button
+        class="plain"
+        onclick={() => actions.route([channel.id], null)}
+        disabled={channel.outputId === null && channel.outputPair === null}>Route nowhere</button
+      >
     {/if}
   {:else}
     <p class="hint">Select a channel to see its inserts, its sends and where it goes.</p>
-    <p class="hint">Click, Shift and Ctrl select rows. <kbd>b</kbd> makes a bus from them, <kbd>e</kbd> sends them to a return, <kbd>r</kbd> routes them.</p>
+    <p class="hint">
+      Click, Shift and Ctrl select rows. <kbd>b</kbd> makes a bus from them, <kbd>e</kbd> sends them to a return, <kbd>r</kbd> routes them.
+    </p>
   {/if}
 </aside>
 

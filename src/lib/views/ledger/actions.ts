@@ -23,7 +23,8 @@ export function ledgerActions({ store, selection }: Desk) {
     faders: (anchors: ReadonlyMap<string, number>, id: string, level: number, gesture: string | null) => {
       const from = anchors.get(id)!;
       const levels = [...anchors].map(([other, anchor]) => {
-        if (other === id || level === -Infinity || anchor === -Infinity || from === -Infinity) return { id: other, level: other === id || from === -Infinity ? level : anchor === -Infinity ? anchor : level };
+        if (other === id || level === -Infinity || anchor === -Infinity || from === -Infinity)
+          return { id: other, level: other === id || from === -Infinity ? level : anchor === -Infinity ? anchor : level };
         return { id: other, level: anchor + level - from };
       });
       store.act([{ do: 'faders.set', levels }], gesture);
@@ -31,8 +32,10 @@ export function ledgerActions({ store, selection }: Desk) {
     anchors: (ids: readonly string[]) => new Map(ids.map((id) => [id, session.channel.get(id)!.faderDb])),
     nudge: (ids: readonly string[], by: number, gesture: string | null) =>
       store.act([{ do: 'faders.set', levels: ids.map((id) => ({ id, level: session.channel.get(id)!.faderDb + by })) }], gesture),
-    setFaders: (ids: readonly string[], level: number) => ids.length > 0 && store.act([{ do: 'faders.set', levels: ids.map((id) => ({ id, level })) }]),
-    pans: (ids: readonly string[], pan: number, gesture: string | null = null) => store.act([{ do: 'pans.set', pans: ids.map((id) => ({ id, pan })) }], gesture),
+    setFaders: (ids: readonly string[], level: number) =>
+      ids.length > 0 && store.act([{ do: 'faders.set', levels: ids.map((id) => ({ id, level })) }]),
+    pans: (ids: readonly string[], pan: number, gesture: string | null = null) =>
+      store.act([{ do: 'pans.set', pans: ids.map((id) => ({ id, pan })) }], gesture),
     newBus: (name: string, members: readonly string[]) => {
       const id = crypto.randomUUID();
       if (store.act([{ do: 'buses.add', id, name, members: movable(members) }])) selection.set([id], id);
@@ -55,7 +58,8 @@ export function ledgerActions({ store, selection }: Desk) {
     remove: (ids: readonly string[], membersTo?: string | null) => {
       const going = movable(ids);
       if (going.length === 0) return;
-      if (store.act([{ do: 'channels.remove', ids: going, ...(membersTo === undefined ? {} : { membersTo }) } as Command])) selection.clear();
+      if (store.act([{ do: 'channels.remove', ids: going, ...(membersTo === undefined ? {} : { membersTo }) } as Command]))
+        selection.clear();
     },
     /** Channels that are routed into buses about to be removed and stay themselves. */
     orphans: (ids: readonly string[]) => {

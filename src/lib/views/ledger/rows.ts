@@ -33,7 +33,13 @@ function linesOf(rows: readonly Row[], folded: ReadonlySet<string>): Line[] {
     const next = shown[i + 1];
     const bands = around.map((id): Band => {
       const { colour, kind } = channels.get(id)!;
-      return { id, colour, mix: kind === 'mix', first: id === channel.id, last: !next || !(next.path.includes(id) || next.channel.id === id) };
+      return {
+        id,
+        colour,
+        mix: kind === 'mix',
+        first: id === channel.id,
+        last: !next || !(next.path.includes(id) || next.channel.id === id)
+      };
     });
     return { id: channel.id, depth, bands, members: own, folded: folded.has(channel.id) };
   });

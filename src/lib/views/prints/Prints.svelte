@@ -43,9 +43,15 @@
   <header>
     <div>
       <h1>Prints</h1>
-      <p class="muted">The whole mix through the mix bus, from start to end and on until the tail has died away. Solo does not count; mutes do.</p>
+      <p class="muted">
+        The whole mix through the mix bus, from start to end and on until the tail has died away. Solo does not count; mutes do.
+      </p>
     </div>
-    <label>Format <select class="field" bind:value={encoding}><option value="s24">WAV, 24 bit</option><option value="f32">WAV, 32-bit float</option></select></label>
+    <label
+      >Format <select class="field" bind:value={encoding}
+        ><option value="s24">WAV, 24 bit</option><option value="f32">WAV, 32-bit float</option></select
+      ></label
+    >
     <Button onclick={start} disabled={running || store.saving !== 'saved'}>Print the mix</Button>
   </header>
   {#if prints.length}
@@ -67,7 +73,9 @@
             {:else if print.status === 'running'}
               <td colspan="3">
                 <Progressbar progress={Math.round(print.share * 100)} size="h-1.5" />
-                <span class="muted">{print.secondsLeft === null ? 'Started' : `About ${Math.max(1, Math.round(print.secondsLeft))} s left`}</span>
+                <span class="muted"
+                  >{print.secondsLeft === null ? 'Started' : `About ${Math.max(1, Math.round(print.secondsLeft))} s left`}</span
+                >
               </td>
               <td class="acts"><button class="plain" onclick={() => remove(print.id, true)}>Cancel</button></td>
             {:else}

@@ -10,7 +10,14 @@ export const GET: RequestHandler = async ({ url }) => {
   const shas = (url.searchParams.get('media') ?? '').split(',').filter((sha) => /^[0-9a-f]{64}$/.test(sha));
   const from = Number(url.searchParams.get('from'));
   const frames = Number(url.searchParams.get('frames'));
-  if (!Number.isSafeInteger(from) || from < 0 || !Number.isInteger(frames) || frames < 1 || frames > MOST_FRAMES || shas.length > MOST_MEDIA)
+  if (
+    !Number.isSafeInteger(from) ||
+    from < 0 ||
+    !Number.isInteger(frames) ||
+    frames < 1 ||
+    frames > MOST_FRAMES ||
+    shas.length > MOST_MEDIA
+  )
     return refused({ code: 'bad-request', message: `Ask for 1 to ${MOST_FRAMES} frames from 0 on, of at most ${MOST_MEDIA} recordings.` });
   const { parts, chunks } = await (await app()).media.pcm(shas, from, frames);
   const head = new TextEncoder().encode(JSON.stringify(parts));

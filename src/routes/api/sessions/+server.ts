@@ -7,7 +7,10 @@ import type { RequestHandler } from './$types';
 
 const schema = yup.object({
   name: yup.string().trim().min(1, 'A session needs a name.').max(120).required('A session needs a name.'),
-  rate: yup.number().oneOf([44100, 48000, 88200, 96000, 176400, 192000], 'The rate is 44100, 48000, 88200, 96000, 176400 or 192000 Hz.').default(48000),
+  rate: yup
+    .number()
+    .oneOf([44100, 48000, 88200, 96000, 176400, 192000], 'The rate is 44100, 48000, 88200, 96000, 176400 or 192000 Hz.')
+    .default(48000),
   bpm: yup.number().min(20).max(400).default(120)
 });
 

@@ -9,5 +9,7 @@ export const GET: RequestHandler = async ({ params }) => {
   const known = /^[0-9a-f]{64}$/.test(params.sha) && (await media.stored(params.sha));
   if (!known) return refused({ code: 'not-found', message: 'There is no recording of this content.' });
   const bytes = await readFile(media.peaksFile(params.sha));
-  return new Response(bytes, { headers: { 'Content-Type': 'application/octet-stream', 'Cache-Control': 'public, max-age=31536000, immutable' } });
+  return new Response(bytes, {
+    headers: { 'Content-Type': 'application/octet-stream', 'Cache-Control': 'public, max-age=31536000, immutable' }
+  });
 };
