@@ -26,7 +26,7 @@ export const gainOf = (level: Db): Gain => (level === -Infinity ? 0 : 10 ** (lev
 export const dbOf = (gain: Gain): Db => (gain <= 0 ? -Infinity : 20 * Math.log10(gain));
 
 /** A level brought into −∞ … +12 dB, rounded to 0.01 dB so that sums of nudges stay exact on screen. */
-export const clampDb = (level: Db): Db => (level <= FLOOR_DB ? -Infinity : Math.min(TOP_DB, Math.round(level * 100) / 100));
+export const clampDb = (level: Db): Db => (level <= FLOOR_DB ? -Infinity : Math.min(TOP_DB, Math.round(level * 100) / 100) + 0);
 
 /** A pan position brought into −100 … 100, whole tenths. */
 export const clampPan = (pan: Pan): Pan => Math.max(-100, Math.min(100, Math.round(pan * 10) / 10)) + 0;

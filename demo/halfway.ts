@@ -1,5 +1,5 @@
 // The demo half-way: named, coloured, in four family buses with one shared room; the rest is left to do.
-import type { Command } from '../core/session/commands/index.ts';
+import type { Command } from '../core/commands/index.ts';
 
 /** Track ids in the order of the recordings are `t1` … ; names and what is known of each. */
 const TRACKS: readonly {

@@ -4,9 +4,9 @@ import { describe, expect, it } from 'vitest';
 import { graphOracle } from '../../tests/oracle/graph.ts';
 import { apart, carryOut, emptyDesk, noise, play, rig, RATE, trackCommand } from '../../tests/oracle/rig.ts';
 import { commit } from '../session/changes.ts';
-import type { Command } from '../session/commands/index.ts';
+import type { Command } from '../commands/index.ts';
 import type { Session } from '../session/entities.ts';
-import { planBatch } from '../session/plan.ts';
+import { planBatch } from '../commands/plan.ts';
 import { spansFrom } from './engine.ts';
 import * as host from './layout.ts';
 

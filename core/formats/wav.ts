@@ -100,25 +100,34 @@ function readFormat(bytes: Uint8Array): Result<{ rate: number; channels: number;
 /** The most bytes of audio a plain WAV can hold. */
 export const WAV_LIMIT = 0xffffffff - 100;
 
-/** The header that stands before the audio. Throws RangeError past 4 GB. */
+/**
+ * The header that stands before the audio. Float files get the longer format chunk and the `fact` chunk that the
+ * format asks of everything but plain integers. Throws RangeError past 4 GB.
+ */
 export function wavHeader({ rate, channels, encoding, frames }: Omit<WavInfo, 'dataAt'>): Uint8Array<ArrayBuffer> {
   const frameBytes = BYTES[encoding] * channels;
   const length = frames * frameBytes;
   if (length > WAV_LIMIT) throw new RangeError('A plain WAV file ends at 4 GB.');
-  const bytes = new Uint8Array(44);
+  const float = encoding === 'f32';
+  const bytes = new Uint8Array(float ? 58 : 44);
   const view = new DataView(bytes.buffer);
   const put = (at: number, word: string) => [...word].forEach((letter, i) => (bytes[at + i] = letter.charCodeAt(0)));
   put(0, 'RIFF');
-  view.setUint32(4, 36 + length + (length % 2), true);
+  view.setUint32(4, bytes.length - 8 + length + (length % 2), true);
   put(8, 'WAVEfmt ');
-  view.setUint32(16, 16, true);
-  view.setUint16(20, encoding === 'f32' ? FORMAT_FLOAT : FORMAT_PCM, true);
+  view.setUint32(16, float ? 18 : 16, true);
+  view.setUint16(20, float ? FORMAT_FLOAT : FORMAT_PCM, true);
   view.setUint16(22, channels, true);
   view.setUint32(24, rate, true);
   view.setUint32(28, rate * frameBytes, true);
   view.setUint16(32, frameBytes, true);
   view.setUint16(34, BYTES[encoding] * 8, true);
-  put(36, 'data');
-  view.setUint32(40, length, true);
+  if (float) {
+    put(38, 'fact');
+    view.setUint32(42, 4, true);
+    view.setUint32(46, frames, true);
+  }
+  put(bytes.length - 8, 'data');
+  view.setUint32(bytes.length - 4, length, true);
   return bytes;
 }

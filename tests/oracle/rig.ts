@@ -4,9 +4,9 @@ import { createEngine, type Engine } from '../../core/engine/engine.ts';
 import { kernelModule } from '../../core/engine/kernel.ts';
 import { newSession } from '../../core/session/birth.ts';
 import { commit } from '../../core/session/changes.ts';
-import type { Command } from '../../core/session/commands/index.ts';
+import type { Command } from '../../core/commands/index.ts';
 import type { Session } from '../../core/session/entities.ts';
-import { planBatch } from '../../core/session/plan.ts';
+import { planBatch } from '../../core/commands/plan.ts';
 
 export const RATE = 48000;
 export const module = kernelModule(readFileSync(new URL('../../dist/kernel.wasm', import.meta.url)));

@@ -1,6 +1,6 @@
 // First start: synthesises the demo's recordings, puts them into the store, and makes its two sessions.
 import { Worker } from 'node:worker_threads';
-import type { Command } from '$core/session/commands/index';
+import type { Command } from '$core/commands/index';
 import type { Media } from '$core/session/entities';
 import { halfway } from '$demo/halfway';
 import { BPM } from '$demo/score';

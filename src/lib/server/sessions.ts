@@ -1,10 +1,10 @@
 // The open sessions: carrying out batches of commands, undo and redo, each in one transaction with rows, history and revision.
 import { newSession } from '$core/session/birth';
 import { birth, commit, decodeChanges, encodeChanges, type Change } from '$core/session/changes';
-import type { Command } from '$core/session/commands/index';
+import type { Command } from '$core/commands/index';
 import type { Session, Settings } from '$core/session/entities';
 import { outlook, record, step, type Entry, type Outlook } from '$core/session/history';
-import { planBatch } from '$core/session/plan';
+import { planBatch } from '$core/commands/plan';
 import { ok, refuse, type Result } from '$core/result';
 import { tableNames } from '$core/session/tables';
 import type { Database, Query } from './db/database';

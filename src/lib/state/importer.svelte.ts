@@ -1,5 +1,5 @@
 // Import: files go up one after another, each is taken or refused with words; what was taken becomes tracks in one step.
-import type { Command } from '$core/session/commands/index';
+import type { Command } from '$core/commands/index';
 import type { Media } from '$core/session/entities';
 import { refusalIn } from './api';
 import type { SessionStore } from './session.svelte';

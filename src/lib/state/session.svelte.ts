@@ -2,10 +2,10 @@
 // changes win.
 import { untrack } from 'svelte';
 import { commit, decodeChanges, same, type Change, type Fields } from '$core/session/changes';
-import type { Command } from '$core/session/commands/index';
+import type { Command } from '$core/commands/index';
 import { sendKey, settingsOf, type Channel, type Insert, type Send, type Session } from '$core/session/entities';
 import type { Outlook } from '$core/session/history';
-import { planBatch } from '$core/session/plan';
+import { planBatch } from '$core/commands/plan';
 import { insertsOf } from '$core/session/select';
 import { decodeSession, encodeSession, type SessionDocument } from '$core/session/tables';
 import { audibility, type Audibility } from '$core/routing/audibility';

@@ -85,7 +85,11 @@
     }}
     onkeydown={(event) => {
       event.stopPropagation();
-      if (event.key === 'Enter') accept();
+      if (event.key === 'Enter') {
+        // Else the key would also press the button that takes the focus.
+        event.preventDefault();
+        accept();
+      }
       if (event.key === 'Escape') open = false;
     }}
   />

@@ -42,7 +42,8 @@ let frames = 0;
 let peak = 0;
 let clipped = 0;
 let reported = 0;
-writeSync(out, wavHeader({ rate, channels: 2, encoding: order.encoding, frames: 0 }));
+const header = (count: number) => wavHeader({ rate, channels: 2, encoding: order.encoding, frames: count });
+writeSync(out, header(0));
 for (const { left, right, done, end } of renderMix(kernelModule(readFileSync(order.kernel)), session, pcm)) {
   for (const side of [left, right]) for (const x of side) peak = Math.max(peak, Math.abs(x));
   const block = encode([left, right], order.encoding);
@@ -60,7 +61,7 @@ if (clipped) {
     message: `The mix goes over full scale at ${((frames - 4096) / rate > 0 ? (frames - 4096) / rate : 0).toFixed(1)} s. Lower the mix fader, or print as 32-bit float.`
   });
 } else {
-  writeSync(out, wavHeader({ rate, channels: 2, encoding: order.encoding, frames }), 0, 44, 0);
+  writeSync(out, header(frames), 0, undefined, 0);
   fdatasyncSync(out);
   closeSync(out);
   renameSync(partial, order.file);

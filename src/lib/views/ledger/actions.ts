@@ -1,5 +1,5 @@
 // What can be done to the selection in the Ledger, as commands: the one list behind keys, buttons and menus.
-import type { Command } from '$core/session/commands/index';
+import type { Command } from '$core/commands/index';
 import { sendKey, type Channel } from '$core/session/entities';
 import { branchOf } from '$core/routing/graph';
 import type { Desk } from '$lib/state/desk';

@@ -1,8 +1,8 @@
 // What a command is: a name, a schema for its arguments, a pure plan and a label for the undo list.
 import * as yup from 'yup';
-import type { Result } from '../../result.ts';
-import type { Change } from '../changes.ts';
-import type { Session } from '../entities.ts';
+import type { Result } from '../result.ts';
+import type { Change } from '../session/changes.ts';
+import type { Session } from '../session/entities.ts';
 
 export type Definition<Args> = {
   readonly schema: yup.Schema<Args>;

@@ -1,7 +1,7 @@
 // Commands for the session as a whole.
 import * as yup from 'yup';
-import { ok } from '../../result.ts';
-import { update } from '../changes.ts';
+import { ok } from '../result.ts';
+import { update } from '../session/changes.ts';
 import { define, name } from './define.ts';
 
 export const settingsSet = define({

@@ -1,10 +1,10 @@
 // Commands that make, remove, name, colour and order channels.
 import * as yup from 'yup';
-import { ok, refuse } from '../../result.ts';
-import { birth, removal, update, type Change } from '../changes.ts';
-import { channelAtBirth, channelBirth, insertAtBirth, lastPosition, MIX, nextBorn, POSITION_STEP, sendAtBirth } from '../birth.ts';
-import { keyOf, settingsOf, type Channel, type Session } from '../entities.ts';
-import { channelsOf, counted } from '../select.ts';
+import { ok, refuse } from '../result.ts';
+import { birth, removal, update, type Change } from '../session/changes.ts';
+import { channelAtBirth, channelBirth, insertAtBirth, lastPosition, MIX, nextBorn, POSITION_STEP, sendAtBirth } from '../session/birth.ts';
+import { keyOf, settingsOf, type Channel, type Session } from '../session/entities.ts';
+import { channelsOf, counted } from '../session/select.ts';
 import { define, id, ids, level, name, whole } from './define.ts';
 import { planRoute } from './routing.ts';
 

@@ -1,9 +1,9 @@
 // Commands for what a row shows: fader, pan, mute, solo, solo-safe.
 import * as yup from 'yup';
-import { ok } from '../../result.ts';
-import { clampDb, clampPan } from '../../units.ts';
-import { update } from '../changes.ts';
-import { channelsOf, counted, dbText } from '../select.ts';
+import { ok } from '../result.ts';
+import { clampDb, clampPan } from '../units.ts';
+import { update } from '../session/changes.ts';
+import { channelsOf, counted, dbText } from '../session/select.ts';
 import { define, id, ids, level } from './define.ts';
 
 const idsIn = (list: readonly { id: string }[]) => list.map((entry) => entry.id);

@@ -1,10 +1,10 @@
 // plan() and planBatch(): from commands to changes, or to a refusal that a person can read.
 import { ValidationError } from 'yup';
 import { ok, refuse, type Result } from '../result.ts';
-import { commit, merge, type Change } from './changes.ts';
-import { commands, type Command } from './commands/index.ts';
-import type { Definition } from './commands/define.ts';
-import type { Session } from './entities.ts';
+import { commit, merge, type Change } from '../session/changes.ts';
+import { commands, type Command } from './index.ts';
+import type { Definition } from './define.ts';
+import type { Session } from '../session/entities.ts';
 
 export type Planned = { readonly changes: Change[]; readonly label: string };
 

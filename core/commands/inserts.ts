@@ -1,11 +1,11 @@
 // Commands for inserts: add, set values, bypass, remove.
 import * as yup from 'yup';
-import { specsOf } from '../../dsp/params.ts';
-import { ok, refuse } from '../../result.ts';
-import { POSITION_STEP, insertAtBirth } from '../birth.ts';
-import { birth, removal, update } from '../changes.ts';
-import { channelsOf, insertOf, insertsOf } from '../select.ts';
-import type { Session } from '../entities.ts';
+import { specsOf } from '../dsp/params.ts';
+import { ok, refuse } from '../result.ts';
+import { POSITION_STEP, insertAtBirth } from '../session/birth.ts';
+import { birth, removal, update } from '../session/changes.ts';
+import { channelsOf, insertOf, insertsOf } from '../session/select.ts';
+import type { Session } from '../session/entities.ts';
 import { define, id, ids } from './define.ts';
 
 const TITLES = { eq: 'equaliser', reverb: 'reverb' } as const;

@@ -1,12 +1,12 @@
 // Commands that say where signals go: main outputs and sends.
 import * as yup from 'yup';
-import { loopClosedBy } from '../../routing/graph.ts';
-import { ok, refuse, type Result } from '../../result.ts';
-import { clampDb } from '../../units.ts';
-import { birth, commit, removal, update, type Change } from '../changes.ts';
-import { sendAtBirth } from '../birth.ts';
-import { sendKey, type Channel, type Session } from '../entities.ts';
-import { channelsOf, counted, dbText } from '../select.ts';
+import { loopClosedBy } from '../routing/graph.ts';
+import { ok, refuse, type Result } from '../result.ts';
+import { clampDb } from '../units.ts';
+import { birth, commit, removal, update, type Change } from '../session/changes.ts';
+import { sendAtBirth } from '../session/birth.ts';
+import { sendKey, type Channel, type Session } from '../session/entities.ts';
+import { channelsOf, counted, dbText } from '../session/select.ts';
 import { define, id, ids, level, whole } from './define.ts';
 
 export type Output = { readonly outputId: string | null; readonly outputPair: number | null };

@@ -1,0 +1,200 @@
+// The command language: what each command promises, and what holds for any sequence of them.
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { carryOut, emptyDesk, trackCommand } from '../../tests/oracle/rig.ts';
+import { edges, successors, treeOf, way } from '../routing/graph.ts';
+import { applies, commit, decodeChanges, encodeChanges, inverse, merge, type Change } from '../session/changes.ts';
+import type { Session } from '../session/entities.ts';
+import { outlook, record, step, type Entry } from '../session/history.ts';
+import { decodeSession, encodeSession } from '../session/tables.ts';
+import type { Command } from './index.ts';
+import { plan, planBatch } from './plan.ts';
+
+const desk = () =>
+  carryOut(
+    emptyDesk(),
+    trackCommand([{ id: 'a' }, { id: 'b', width: 2 }, { id: 'c' }, { id: 'd' }]),
+    { do: 'buses.add', id: 'bus', name: 'BUS', members: ['b', 'c'] },
+    { do: 'returns.add', id: 'ret', name: 'Room' }
+  );
+const names = (session: Session) => treeOf(session).mix.map(({ channel, depth }) => `${' '.repeat(depth)}${channel.id}`);
+const refusal = (session: Session, command: Command) => {
+  const planned = plan(session, command);
+  return planned.ok ? null : planned.error;
+};
+
+describe('commands', () => {
+  it('makes a bus before its first member without touching levels', () => {
+    expect(names(desk())).toEqual(['mix', ' a', ' bus', '  b', '  c', ' d', ' ret']);
+    const nested = carryOut(desk(), { do: 'buses.add', id: 'inner', name: 'INNER', members: ['c'] });
+    expect(names(nested)).toEqual(['mix', ' a', ' bus', '  b', '  inner', '   c', ' d', ' ret']);
+  });
+
+  it('bears sends at −∞, returns solo-safe with a reverb all wet', () => {
+    const session = carryOut(desk(), { do: 'sends.set', sends: [{ source: 'a', target: 'ret' }] });
+    expect(session.send.get('a\nret')).toEqual({ sourceId: 'a', targetId: 'ret', levelDb: -Infinity, tap: 'post', on: true });
+    expect(session.channel.get('ret')!.soloSafe).toBe(true);
+    expect(session.insert.get('ret:reverb')).toMatchObject({ type: 'reverb', params: {} });
+  });
+
+  it('refuses loops and names them station by station', () => {
+    const session = carryOut(desk(), { do: 'channels.route', ids: ['ret'], to: 'bus' });
+    expect(refusal(session, { do: 'sends.set', sends: [{ source: 'ret', target: 'ret' }] })?.data).toEqual({ stations: ['Room', 'Room'] });
+    expect(refusal(session, { do: 'sends.set', sends: [{ source: 'bus', target: 'ret' }] })?.message).toBe(
+      'This would feed back: BUS → Room → BUS. Choose another destination.'
+    );
+    expect(refusal(session, { do: 'channels.route', ids: ['bus'], to: 'ret' })?.code).toBe('loop');
+    // Two moves of one batch may each be harmless and close a loop together.
+    carryOut(session, { do: 'channels.route', ids: ['ret'], to: 'mix' });
+    expect(
+      planBatch(session, [
+        { do: 'channels.route', ids: ['ret'], to: 'bus' },
+        { do: 'sends.set', sends: [{ source: 'bus', target: 'ret' }] }
+      ])
+    ).toMatchObject({ ok: false, error: { code: 'loop' } });
+  });
+
+  it('clamps levels and pans, and takes −∞ as "-inf"', () => {
+    const wire = JSON.parse(
+      '{"do":"faders.set","levels":[{"id":"a","level":"-inf"},{"id":"b","level":40},{"id":"c","level":-200}]}'
+    ) as Command;
+    const session = carryOut(desk(), wire, { do: 'pans.set', pans: [{ id: 'a', pan: -300 }] });
+    expect(['a', 'b', 'c'].map((id) => session.channel.get(id)!.faderDb)).toEqual([-Infinity, 12, -Infinity]);
+    expect(session.channel.get('a')!.pan).toBe(-100);
+  });
+
+  it.each<[Command, string]>([
+    [{ do: 'channels.remove', ids: ['mix'] }, 'mix-bus'],
+    [{ do: 'channels.route', ids: ['a'], to: 'd' }, 'not-a-bus'],
+    [{ do: 'channels.route', ids: ['gone'], to: 'bus' }, 'not-found'],
+    [{ do: 'sends.set', sends: [{ source: 'a', target: 'mix' }] }, 'not-a-return'],
+    [{ do: 'inserts.add', id: 'r', channelId: 'a', type: 'reverb' }, 'mono'],
+    [{ do: 'channels.rename', names: [{ id: 'a', name: '' }] }, 'bad-arguments'],
+    [{ do: 'faders.set', levels: [{ id: 'a', level: NaN }] }, 'bad-arguments'],
+    [{ do: 'inserts.set', id: 'ret:reverb', values: { nonsense: 1 } }, 'no-parameter'],
+    [{ do: 'no.such' } as unknown as Command, 'unknown-command'],
+    [{ do: 'constructor' } as unknown as Command, 'unknown-command']
+  ])('refuses %j as %s', (command, code) => {
+    const session = desk();
+    const before = encodeSession(session);
+    expect(refusal(session, command)?.code).toBe(code);
+    expect(encodeSession(session)).toEqual(before);
+  });
+
+  it('removes a bus with all that hangs on it and moves its members up, or where one says', () => {
+    const up = carryOut(desk(), { do: 'sends.set', sends: [{ source: 'b', target: 'bus' }] } as Command);
+    carryOut(up, { do: 'channels.remove', ids: ['bus'] });
+    expect(names(up)).toEqual(['mix', ' a', ' b', ' c', ' d', ' ret']);
+    expect(up.send.size).toBe(0);
+    const away = carryOut(desk(), { do: 'channels.remove', ids: ['bus'], membersTo: null });
+    expect(treeOf(away).nowhere.map(({ channel }) => channel.id)).toEqual(['b', 'c']);
+    const track = carryOut(desk(), { do: 'channels.remove', ids: ['a'] });
+    expect([track.clip.size, track.media.size]).toEqual([3, 3]);
+  });
+
+  it('orders rows before others, many times without running out of room', () => {
+    const session = desk();
+    for (let i = 0; i < 200; i++) carryOut(session, { do: 'channels.move', ids: [i % 2 ? 'd' : 'a'], before: i % 2 ? 'a' : 'd' });
+    expect(names(session)).toEqual(['mix', ' bus', '  b', '  c', ' d', ' a', ' ret']);
+    carryOut(session, { do: 'channels.move', ids: ['bus', 'ret'], before: null });
+    expect(names(session)).toEqual(['mix', ' d', ' a', ' bus', '  b', '  c', ' ret']);
+  });
+});
+
+/** Commands over a small fixed set of ids, sensible or not. */
+const anyCommand = (): fc.Arbitrary<Command> => {
+  const id = fc.constantFrom('a', 'b', 'c', 'd', 'bus', 'ret', 'x1', 'x2', 'mix');
+  const some = fc.uniqueArray(id, { minLength: 1, maxLength: 4 });
+  const level = fc.oneof(fc.constant(-Infinity), fc.double({ min: -150, max: 30, noNaN: true }));
+  return fc.oneof(
+    fc.record({ do: fc.constant('buses.add' as const), id: fc.constantFrom('x1', 'x2'), name: fc.constant('X'), members: some }),
+    fc.record({ do: fc.constant('returns.add' as const), id: fc.constantFrom('x1', 'x2'), name: fc.constant('R'), sources: some }),
+    fc.record({ do: fc.constant('channels.remove' as const), ids: some }),
+    fc.record({ do: fc.constant('channels.route' as const), ids: some, to: fc.option(id) }),
+    fc.record({ do: fc.constant('channels.move' as const), ids: some, before: fc.option(id) }),
+    fc.record({
+      do: fc.constant('sends.set' as const),
+      sends: fc.array(fc.record({ source: id, target: id, level, tap: fc.constantFrom('pre' as const, 'post' as const) }), {
+        minLength: 1,
+        maxLength: 3
+      })
+    }),
+    fc.record({ do: fc.constant('faders.set' as const), levels: fc.array(fc.record({ id, level }), { minLength: 1, maxLength: 3 }) }),
+    fc.record({ do: fc.constant('mutes.set' as const), ids: some, on: fc.boolean() }),
+    fc.record({
+      do: fc.constant('inserts.add' as const),
+      id: fc.constantFrom('i1', 'i2'),
+      channelId: id,
+      type: fc.constantFrom('eq' as const, 'reverb' as const)
+    })
+  );
+};
+
+describe('any sequence of commands', () => {
+  it('is taken back by its undos, never closes a loop, and survives the wire', () => {
+    fc.assert(
+      fc.property(fc.array(anyCommand(), { maxLength: 25 }), (commands) => {
+        const session = desk();
+        const start = encodeSession(session);
+        const undos: Change[][] = [];
+        let whole: Change[] = [];
+        for (const command of commands) {
+          const before = encodeSession(session);
+          const planned = plan(session, command);
+          expect(encodeSession(session)).toEqual(before);
+          if (!planned.ok) continue;
+          const wire = decodeChanges(JSON.parse(JSON.stringify(encodeChanges(planned.value.changes))) as Change[]);
+          expect(wire).toEqual(planned.value.changes);
+          undos.push(commit(session, wire));
+          whole = merge(whole, wire);
+          const next = successors(edges(session));
+          for (const { from, to } of edges(session)) expect(way(next, to, from)).toBeNull();
+        }
+        const end = encodeSession(session);
+        expect(encodeSession(decodeSession(JSON.parse(JSON.stringify(end)) as typeof end))).toEqual(end);
+        const sorted = (document: typeof end) =>
+          Object.entries(document).map(([table, rows]) => [table, rows.map((row) => JSON.stringify(Object.entries(row).sort())).sort()]);
+        // The merged list takes the whole sequence back at once, as the last undo of each would one by one.
+        const merged = decodeSession(end);
+        commit(merged, inverse(whole));
+        expect(sorted(encodeSession(merged))).toEqual(sorted(start));
+        for (const undo of undos.reverse()) commit(session, undo);
+        expect(sorted(encodeSession(session))).toEqual(sorted(start));
+      }),
+      { numRuns: 300, seed: 7 }
+    );
+  });
+});
+
+describe('history', () => {
+  const entryOf = (session: Session, id: string, gesture: string | null, command: Command): Entry => {
+    const planned = plan(session, command);
+    if (!planned.ok) throw new Error(planned.error.message);
+    commit(session, planned.value.changes);
+    return { id, gesture, label: planned.value.label, changes: planned.value.changes, undone: false };
+  };
+
+  it('joins the moves of a gesture, names what comes next, and forgets what was undone before a new move', () => {
+    const session = desk();
+    let entries: Entry[] = [];
+    for (const level of [-1, -2, -3])
+      entries = record(entries, entryOf(session, `m${level}`, 'drag', { do: 'faders.set', levels: [{ id: 'a', level }] }));
+    expect(entries).toHaveLength(1);
+    expect(outlook(entries).undo).toEqual({ id: 'm-1', label: 'Fader of Track a to −3.0 dB' });
+    expect(entries[0].changes).toEqual([{ table: 'channel', key: 'a', before: { faderDb: 0 }, after: { faderDb: -3 } }]);
+    const undone = entries.map((entry) => ({ ...entry, undone: true }));
+    expect(outlook(undone)).toEqual({ undo: null, redo: { id: 'm-1', label: 'Fader of Track a to −3.0 dB' } });
+    expect(record(undone, entryOf(session, 'n', null, { do: 'mutes.set', ids: ['b', 'c'], on: true })).map(({ label }) => label)).toEqual([
+      'Mute 2 channels'
+    ]);
+  });
+
+  it('refuses to undo what was changed since', () => {
+    const session = desk();
+    const entry = entryOf(session, 'e', null, { do: 'faders.set', levels: [{ id: 'a', level: -5 }] });
+    const back = step(session, entry);
+    expect(back.ok && applies(session, back.value)).toBe(true);
+    carryOut(session, { do: 'faders.set', levels: [{ id: 'a', level: -9 }] });
+    expect(step(session, entry)).toMatchObject({ ok: false, error: { code: 'overtaken' } });
+  });
+});

@@ -1,0 +1,47 @@
+// The whole suite, one part after another; the last line counts what passed and failed.
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+
+mkdirSync('test-results', { recursive: true });
+let passed = 0;
+let failed = 0;
+
+const run = (...command) => spawnSync('npx', ['--no-install', ...command], { stdio: 'inherit' }).status === 0;
+const count = (ok, good = ok ? 1 : 0, bad = ok ? 0 : 1) => {
+  passed += good;
+  failed += bad;
+};
+const part = (title, ...command) => {
+  console.log(`\n── ${title}`);
+  count(run(...command));
+};
+/** Runs a test runner and counts its single tests from the report it writes. */
+const suite = (title, file, read, ...command) => {
+  console.log(`\n── ${title}`);
+  rmSync(file, { force: true });
+  const ok = run(...command);
+  if (!existsSync(file)) return count(false);
+  const { good, bad } = read(JSON.parse(readFileSync(file, 'utf8')));
+  count(ok, good, ok || bad ? bad : 1);
+};
+
+part('format', 'prettier', '--check', '--log-level', 'warn', '.');
+part('lint', 'eslint', '.');
+part('types of the core', 'tsc', '-p', 'core');
+part('types', 'svelte-check', '--tsconfig', './tsconfig.json', '--fail-on-warnings');
+suite(
+  'unit',
+  'test-results/unit.json',
+  (report) => ({ good: report.numPassedTests, bad: report.numFailedTests + report.numFailedTestSuites }),
+  ...['vitest', 'run', '--reporter=default', '--reporter=json', '--outputFile=test-results/unit.json']
+);
+suite(
+  'browser',
+  'test-results/browser.json',
+  ({ stats }) => ({ good: stats.expected, bad: stats.unexpected + stats.flaky }),
+  'playwright',
+  'test'
+);
+
+console.log(`\n${passed} passed, ${failed} failed`);
+process.exit(failed ? 1 : 0);

@@ -1,0 +1,186 @@
+// The server's parts on a real data directory: lock, database, batches, undo, store.
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Command } from '$core/commands/index';
+import { encode } from '$core/formats/pcm';
+import { wavHeader } from '$core/formats/wav';
+import { encodeSession } from '$core/session/tables';
+import { noise, trackCommand } from '../../../tests/oracle/rig';
+import { openDatabase, type Database } from './db/database';
+import { migrate } from './db/migrate';
+import { DirectoryInUse, lockDirectory } from './lock';
+import { openMediaStore, type MediaStore } from './media';
+import { createSessions, type Sessions } from './sessions';
+
+let directory: string;
+let database: Database;
+let sessions: Sessions;
+let media: MediaStore;
+
+beforeAll(async () => {
+  directory = mkdtempSync(path.join(tmpdir(), 'isotaxis-server-'));
+  database = await openDatabase(path.join(directory, 'database'));
+  await migrate(database);
+  sessions = createSessions(database);
+  media = await openMediaStore(directory);
+});
+afterAll(async () => {
+  await media.close();
+  await database.close();
+  rmSync(directory, { recursive: true });
+});
+
+/** A session with tracks a, b and c. */
+async function fresh(id: string) {
+  await sessions.create(id, { name: id });
+  await act(id, trackCommand([{ id: 'a' }, { id: 'b', width: 2 }, { id: 'c' }]));
+}
+let batches = 0;
+const act = (id: string, ...commands: Command[]) => sessions.carryOut(id, { base: 0, id: `batch-${++batches}`, commands });
+const drag = (id: string, gesture: string, ...levels: number[]) =>
+  Promise.all(
+    levels.map((level) =>
+      sessions.carryOut(id, { base: 0, id: `batch-${++batches}`, gesture, commands: [{ do: 'faders.set', levels: [{ id: 'a', level }] }] })
+    )
+  );
+/** What a server that has just started would read. */
+const onDisk = async (id: string) => encodeSession((await createSessions(database).open(id))!.session);
+const sorted = (document: object) =>
+  Object.entries(document).map(([table, rows]) => [
+    table,
+    (rows as object[]).map((row) => JSON.stringify(Object.entries(row).sort())).sort()
+  ]);
+
+describe('sessions', () => {
+  it('keeps on disk what it has in memory: −∞, parameters, removals and all', async () => {
+    await fresh('one');
+    await act(
+      'one',
+      { do: 'buses.add', id: 'bus', name: 'BUS', members: ['a', 'b'] },
+      { do: 'returns.add', id: 'ret', name: 'Room', sources: ['a', 'c'] }
+    );
+    await act(
+      'one',
+      { do: 'inserts.set', id: 'ret:reverb', values: { decay: 2.25 } },
+      { do: 'faders.set', levels: [{ id: 'c', level: -Infinity }] }
+    );
+    await act('one', { do: 'channels.remove', ids: ['bus', 'b'] });
+    const state = (await sessions.open('one'))!;
+    expect(state.session.send.get('a\nret')!.levelDb).toBe(-Infinity);
+    expect(sorted(await onDisk('one'))).toEqual(sorted(encodeSession(state.session)));
+  });
+
+  it('joins a drag into one undo entry; undo and redo survive a restart and are refused when overtaken', async () => {
+    await fresh('two');
+    await drag('two', 'g1', -1, -2, -3.5);
+    const after = createSessions(database);
+    const state = (await after.open('two'))!;
+    expect(state.entries.map(({ label }) => label)).toEqual(['Import 3 tracks', 'Fader of Track a to −3.5 dB']);
+    const [, entry] = state.entries;
+    const undone = await after.carryOut('two', { base: 0, id: 'u', undo: entry.id });
+    expect(undone).toMatchObject({ ok: true, value: { history: { redo: { id: entry.id } } } });
+    expect(state.session.channel.get('a')!.faderDb).toBe(0);
+    expect(await after.carryOut('two', { base: 0, id: 'v', undo: entry.id })).toMatchObject({ ok: false, error: { code: 'overtaken' } });
+    expect(await after.carryOut('two', { base: 0, id: 'w', redo: entry.id })).toMatchObject({ ok: true });
+    expect(state.session.channel.get('a')!.faderDb).toBe(-3.5);
+  });
+
+  it('carries a repeated batch out once, and tells a page what it missed', async () => {
+    await fresh('three');
+    const base = (await sessions.open('three'))!.revision;
+    const toggle = { base, id: 'same', commands: [{ do: 'channels.move', ids: ['a'], before: null }] as Command[] };
+    const [first, second] = [await sessions.carryOut('three', toggle), await sessions.carryOut('three', toggle)];
+    expect(first).toMatchObject({ ok: true, value: { revision: base + 1, missed: [] } });
+    expect(second).toMatchObject({ ok: true, value: { revision: base + 1, changes: [], missed: [{ key: 'a' }] } });
+  });
+
+  it('leaves memory and disk as they were when a batch is refused or the database fails', async () => {
+    await fresh('four');
+    const before = sorted(await onDisk('four'));
+    const refusedBatch = await act('four', { do: 'mutes.set', ids: ['a'], on: true }, { do: 'channels.route', ids: ['a'], to: 'b' });
+    expect(refusedBatch).toMatchObject({ ok: false, error: { code: 'not-a-bus' } });
+    const failing: Database = {
+      ...database,
+      transaction: (work) =>
+        database.transaction(async (query) => {
+          await work(query);
+          throw new Error('disk full');
+        })
+    };
+    const shaky = createSessions(database);
+    await shaky.open('four');
+    const broken = createSessions(failing);
+    await expect(broken.carryOut('four', { base: 0, id: 'x', commands: [{ do: 'mutes.set', ids: ['a'], on: true }] })).rejects.toThrow(
+      'disk full'
+    );
+    expect(sorted(encodeSession((await sessions.open('four'))!.session))).toEqual(before);
+    expect(sorted(await onDisk('four'))).toEqual(before);
+  });
+});
+
+describe('lock', () => {
+  it('is refused while its owner lives, and taken over from the dead, even with the number given away', () => {
+    const home = mkdtempSync(path.join(tmpdir(), 'isotaxis-lock-'));
+    const file = path.join(home, 'owner.lock');
+    lockDirectory(home)();
+    writeFileSync(file, JSON.stringify({ pid: process.ppid, started: 'another boot 1' }));
+    const unlock = lockDirectory(home);
+    unlock();
+    writeFileSync(file, '{"pid":');
+    lockDirectory(home)();
+    const init = lockDirectory(home);
+    const parent = { pid: process.ppid, started: '' };
+    init();
+    // A lock as the parent process would write it: it lives, so it holds.
+    parent.started = startOfParent();
+    writeFileSync(file, JSON.stringify(parent));
+    expect(() => lockDirectory(home)).toThrow(DirectoryInUse);
+    rmSync(home, { recursive: true });
+  });
+});
+
+function startOfParent(): string {
+  const { readFileSync } = process.getBuiltinModule('node:fs');
+  const stat = readFileSync(`/proc/${process.ppid}/stat`, 'utf8');
+  return `${readFileSync('/proc/sys/kernel/random/boot_id', 'utf8').trim()} ${stat.slice(stat.lastIndexOf(')') + 2).split(' ')[19]}`;
+}
+
+describe('media store', () => {
+  const wav = (sides: Float32Array[], encoding: 's24' | 'f32' = 's24', rate = 48000) =>
+    new Blob([wavHeader({ rate, channels: sides.length, encoding, frames: sides[0].length }), encode(sides, encoding).bytes]);
+
+  it('takes a file under its hash, and gives its samples back planar, spans past the end cut off', async () => {
+    const sides = [noise(5000, 1), noise(5000, 2)];
+    const added = await media.add('two.wav', wav(sides, 'f32').stream(), 48000);
+    if (!added.ok) throw new Error(added.error.message);
+    expect(added.value).toMatchObject({ channels: 2, frames: 5000, encoding: 'f32', name: 'two.wav' });
+    expect(added.value.peakDb).toBeCloseTo(20 * Math.log10(Math.max(...sides.flatMap((side) => [...side.map(Math.abs)]))), 6);
+    const { parts, chunks } = await media.pcm([added.value.sha256], 4000, 5000);
+    expect(parts).toEqual([{ sha256: added.value.sha256, channels: 2, encoding: 'f32', bytes: 4000 }]);
+    expect(new Float32Array(chunks[1].slice().buffer)).toEqual(sides[1].subarray(4000));
+    expect((await media.pcm([added.value.sha256], 9000, 10)).parts).toEqual([]);
+  });
+
+  it('keeps nothing of a file it refuses', async () => {
+    const count = () =>
+      readdirSync(directory, { recursive: true, withFileTypes: true }).filter(
+        (entry) => entry.isFile() && !entry.parentPath.includes('database')
+      ).length;
+    const before = count();
+    const bad = Float32Array.of(...noise(700, 3), NaN, 0);
+    const code = async (body: Blob) => {
+      const result = await media.add('bad.wav', body.stream(), 48000);
+      return result.ok ? 'taken' : `${result.error.code}: ${result.error.message}`;
+    };
+    expect(await code(wav([bad], 'f32'))).toBe(
+      'not-a-number: A sample at 0.015 s is not a number (NaN or infinite). Export the file again.'
+    );
+    expect(await code(wav([noise(700, 4)], 's24', 44100))).toMatch(/^rate: The file has 44100 Hz, this session 48000 Hz/);
+    expect(await code(new Blob(['words']))).toMatch(/^not-wav/);
+    expect(await code(new Blob([]))).toMatch(/^empty/);
+    expect(await code(wav([noise(700, 5)]).slice(0, 900))).toMatch(/^truncated/);
+    expect(count()).toBe(before);
+  });
+});
