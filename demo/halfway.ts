@@ -13,10 +13,10 @@ const TRACKS: readonly {
   { name: 'Slate', colour: 11, fader: -Infinity, pan: 0, bus: null, room: null },
   { name: 'Surdo low', colour: 1, fader: -3, pan: 0, bus: 'drums', room: -22 },
   { name: 'Surdo high', colour: 1, fader: -5, pan: -12, bus: 'drums', room: -20 },
-  { name: 'Caixa', colour: 1, fader: -8, pan: 14, bus: 'drums', room: -18 },
-  { name: 'Repique', colour: 1, fader: -9.5, pan: 34, bus: 'drums', room: -18 },
-  { name: 'Shaker L', colour: 1, fader: -13, pan: -70, bus: 'drums', room: null },
-  { name: 'Shaker R', colour: 1, fader: -13, pan: 70, bus: 'drums', room: null },
+  { name: 'Caixa', colour: 1, fader: -4, pan: 14, bus: 'drums', room: -18 },
+  { name: 'Repique', colour: 1, fader: -6, pan: 34, bus: 'drums', room: -18 },
+  { name: 'Shaker L', colour: 1, fader: -3, pan: -70, bus: 'drums', room: null },
+  { name: 'Shaker R', colour: 1, fader: -3, pan: 70, bus: 'drums', room: null },
   { name: 'Bass pan', colour: 5, fader: -2.5, pan: 0, bus: 'pans', room: null },
   { name: 'Guitar pan', colour: 5, fader: -8, pan: 22, bus: 'pans', room: -17 },
   { name: 'Double seconds L', colour: 5, fader: -6, pan: -48, bus: 'pans', room: -15 },
@@ -74,7 +74,7 @@ export function halfway(trackIds: readonly string[]): Command[] {
         ...entries.map(({ id, fader }) => ({ id, level: fader })),
         ...BUSES.map(({ id, fader }) => ({ id, level: fader })),
         { id: 'room', level: -4 },
-        { id: 'mix', level: -3 }
+        { id: 'mix', level: 2 }
       ]
     },
     { do: 'pans.set', pans: entries.map(({ id, pan }) => ({ id, pan })) },
