@@ -15,8 +15,14 @@ const ISOLATION = {
   'Referrer-Policy': 'no-referrer'
 };
 
-/** A page from elsewhere may not change anything here. */
-function fromElsewhere(request: Request, own: string): boolean {
+/** Names under which this server may be asked for: a page elsewhere could have its own name point here. */
+const HOSTS = new Set(['127.0.0.1', 'localhost', '[::1]', process.env.HOST ?? '']);
+
+/** A page from elsewhere may not reach this server, nor change anything here. */
+function fromElsewhere(request: Request, url: URL): boolean {
+  const host = request.headers.get('host') ?? url.host;
+  const own = `http://${host}`;
+  if (!HOSTS.has(host.replace(/:\d+$/, ''))) return true;
   if (request.method === 'GET' || request.method === 'HEAD') return false;
   const origin = request.headers.get('origin');
   const site = request.headers.get('sec-fetch-site');
@@ -24,7 +30,7 @@ function fromElsewhere(request: Request, own: string): boolean {
 }
 
 export const handle: Handle = async ({ event, resolve }) => {
-  if (fromElsewhere(event.request, event.url.origin)) return new Response('Requests from other sites are refused.', { status: 403 });
+  if (fromElsewhere(event.request, event.url)) return new Response('Requests from other sites are refused.', { status: 403 });
   const response = await resolve(event);
   for (const [name, value] of Object.entries(ISOLATION)) response.headers.set(name, value);
   return response;

@@ -24,6 +24,8 @@ export type EqPlace = { at: number; lanes: number[] };
 export type EqControl = {
   place: EqPlace;
   readonly bands: BandControl[];
+  /** Nothing moves and all is written: there is nothing to do until the next aim. */
+  settled: boolean;
 };
 
 export function createEqControl(place: EqPlace): EqControl {
@@ -40,11 +42,12 @@ export function createEqControl(place: EqPlace): EqControl {
       dirty: true
     };
   });
-  return { place, bands };
+  return { place, bands, settled: false };
 }
 
 export function aimEq(control: EqControl, insert: Insert, snap: boolean): void {
   const values = valuesOf('eq', insert.params);
+  control.settled = false;
   control.bands.forEach((band, i) => {
     const wanted = { ...bandOf(values, i), on: bandOf(values, i).on && !insert.bypass };
     band.wanted = wanted;
@@ -61,6 +64,7 @@ export function aimEq(control: EqControl, insert: Insert, snap: boolean): void {
 
 /** Steps the glides and writes what moved. */
 export function advanceEq(control: EqControl, kernel: Kernel, f32: Float32Array, rate: number): boolean {
+  if (control.settled) return false;
   let moved = false;
   control.bands.forEach((band, index) => {
     const glides = [band.freq, band.gain, band.q, band.wet].map(advance);
@@ -75,6 +79,7 @@ export function advanceEq(control: EqControl, kernel: Kernel, f32: Float32Array,
     moved = true;
     writeBand(control.place, band, index, kernel, f32, rate);
   });
+  control.settled = !moved;
   return moved;
 }
 

@@ -244,9 +244,8 @@ test('the mix prints to a 24-bit file with length and peak, the same samples as 
   // An independent reader finds the same length and peak.
   const sox = spawnSync('sox', [(await download.path())!, '-n', 'stats'], { encoding: 'utf8' }).stderr;
   expect(Number(/Pk lev dB\s+(\S+)/.exec(sox)![1])).toBeCloseTo(20 * Math.log10(peak), 1);
-  const audio = page.locator('audio');
-  await audio.evaluate((element: HTMLAudioElement) => element.play());
-  await expect.poll(() => audio.evaluate((element: HTMLAudioElement) => element.currentTime)).toBeGreaterThan(0.2);
+  await page.getByRole('button', { name: 'Hear Ferry Shed – half-way – mix' }).click();
+  await expect.poll(() => page.locator('audio').evaluate((element: HTMLAudioElement) => element.currentTime)).toBeGreaterThan(0.2);
 });
 
 test('what was acknowledged is there after kill -9, and a second server on the same data is turned away', async ({ page }) => {
@@ -292,6 +291,18 @@ test('requests from other sites and malformed ones are refused with words', asyn
     fetch(server.url + path, { method: 'POST', body, headers });
   const mute = JSON.stringify({ base: 0, id: 'evil', commands: [{ do: 'mutes.set', ids: ['t1'], on: true }] });
   expect((await post('/api/sessions/ferry-shed/commands', mute, { Origin: 'http://elsewhere.example' })).status).toBe(403);
+  const local = server.url.replace('127.0.0.1', 'localhost');
+  expect((await post('/api/sessions/ferry-shed/commands', '{', { Origin: local })).status).toBe(403);
+  const asked = spawnSync('curl', ['-s', '-o', '/dev/null', '-w', '%{http_code}', '-H', 'Host: elsewhere.example', server.url], {
+    encoding: 'utf8'
+  });
+  expect(asked.stdout).toBe('403');
+  const byName = spawnSync(
+    'curl',
+    ['-s', '-X', 'POST', '-d', '{', '-H', `Host: ${new URL(local).host}`, '-H', `Origin: ${local}`, `${server.url}/api/sessions`],
+    { encoding: 'utf8' }
+  );
+  expect(byName.stdout).toContain('not a JSON object');
   for (const [body, words] of [
     ['{', 'not a JSON object'],
     ['{"base":0,"id":"x"}', 'A batch holds commands'],

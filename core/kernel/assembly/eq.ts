@@ -38,10 +38,9 @@ export function eq(op: usize): void {
     v128.store(out, v128.shuffle<f64>(ab1, cd1, 1, 3), 48);
   }
 
-  for (let i = 0; i < count; i++) {
-    const slot = load<i32>(state + 4 + <usize>i * 4);
-    stage(state + LIST_BYTES + <usize>slot * STAGE_BYTES, lanes);
-  }
+  let i = 0;
+  for (; i + 1 < count; i += 2) stages(slotAt(state, i), slotAt(state, i + 1), lanes);
+  if (i < count) stage(slotAt(state, i), lanes);
 
   for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
     const from = lanes + at * 4;
@@ -58,6 +57,54 @@ export function eq(op: usize): void {
     v128.store(d2 + at, v128.shuffle<f64>(ab1, cd1, 0, 2));
     v128.store(d3 + at, v128.shuffle<f64>(ab1, cd1, 1, 3));
   }
+}
+
+/** Address of the i-th active stage. */
+function slotAt(state: usize, i: i32): usize {
+  return state + LIST_BYTES + <usize>load<i32>(state + 4 + <usize>i * 4) * STAGE_BYTES;
+}
+
+/**
+ * Two stages over one period, in place: the same operations as two calls of `stage`, but while the first waits for its
+ * own last state the second can work. A stage alone is bound by that wait.
+ */
+function stages(at: usize, bt: usize, lanes: usize): void {
+  const a1 = v128.load(at);
+  const a2 = v128.load(at, 16);
+  const a3 = v128.load(at, 32);
+  const b1 = v128.load(bt);
+  const b2 = v128.load(bt, 16);
+  const b3 = v128.load(bt, 32);
+  let y1 = v128.load(at, 96);
+  let y2 = v128.load(at, 112);
+  let z1 = v128.load(bt, 96);
+  let z2 = v128.load(bt, 112);
+  const end = lanes + PERIOD_BYTES * 4;
+  for (let p = lanes; p < end; p += 16) {
+    const u0 = v128.load(p);
+    const u3 = f32x4.sub(u0, y2);
+    const u1 = f32x4.add(f32x4.mul(a1, y1), f32x4.mul(a2, u3));
+    const u2 = f32x4.add(y2, f32x4.add(f32x4.mul(a2, y1), f32x4.mul(a3, u3)));
+    y1 = f32x4.sub(f32x4.add(u1, u1), y1);
+    y2 = f32x4.sub(f32x4.add(u2, u2), y2);
+    const v0 = f32x4.add(
+      f32x4.mul(v128.load(at, 48), u0),
+      f32x4.add(f32x4.mul(v128.load(at, 64), u1), f32x4.mul(v128.load(at, 80), u2))
+    );
+    const v3 = f32x4.sub(v0, z2);
+    const v1 = f32x4.add(f32x4.mul(b1, z1), f32x4.mul(b2, v3));
+    const v2 = f32x4.add(z2, f32x4.add(f32x4.mul(b2, z1), f32x4.mul(b3, v3)));
+    z1 = f32x4.sub(f32x4.add(v1, v1), z1);
+    z2 = f32x4.sub(f32x4.add(v2, v2), z2);
+    v128.store(
+      p,
+      f32x4.add(f32x4.mul(v128.load(bt, 48), v0), f32x4.add(f32x4.mul(v128.load(bt, 64), v1), f32x4.mul(v128.load(bt, 80), v2)))
+    );
+  }
+  v128.store(at, flushed(y1), 96);
+  v128.store(at, flushed(y2), 112);
+  v128.store(bt, flushed(z1), 96);
+  v128.store(bt, flushed(z2), 112);
 }
 
 /** One stage over one period, in place. */

@@ -29,9 +29,18 @@ export function set(dst: usize, src: usize, ramp: usize): void {
   }
 }
 
-/** dst += src · ramp. A gain of exactly 0 throughout leaves dst untouched. */
+/** dst += src · ramp. Gains that stand still are most of them: they need no ramp, and 0 needs nothing at all. */
 export function mix(dst: usize, src: usize, ramp: usize): void {
-  if (load<f32>(ramp) == 0 && load<f32>(ramp + 4) == 0) return;
+  const start = load<f32>(ramp);
+  if (load<f32>(ramp + 4) == 0) {
+    if (start == 0) return;
+    const gain = f32x4.splat(start);
+    for (let at: usize = 0; at < PERIOD_BYTES; at += 32) {
+      v128.store(dst + at, f32x4.add(v128.load(dst + at), f32x4.mul(v128.load(src + at), gain)));
+      v128.store(dst + at, f32x4.add(v128.load(dst + at, 16), f32x4.mul(v128.load(src + at, 16), gain)), 16);
+    }
+    return;
+  }
   let gains = firstGains(ramp);
   const step = f32x4.splat(load<f32>(ramp + 4) * 4);
   for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {

@@ -27,7 +27,7 @@
   const sections = $derived(sectionsOf(store.tree, folded));
   const order = $derived(sections.flatMap(({ lines }) => lines.map(({ id }) => id)));
   const returns = $derived(store.channels.filter(({ kind }) => kind === 'return').map(({ id }) => id));
-  const columns = $derived(`minmax(220px, 1fr) 204px 54px 80px 80px ${returns.map(() => '66px').join(' ')} 8px`);
+  const columns = $derived(`minmax(220px, 1fr) minmax(204px, 1.4fr) 54px 80px 80px ${returns.map(() => '66px').join(' ')} 8px`);
   const total = $derived(store.channels.length);
 
   const fold = (id: string) => {
@@ -133,6 +133,20 @@
     void focusRow(id);
   };
 
+  /** Moves the selection among its neighbours in the same branch: the keyboard's way of dragging rows. */
+  const moveBy = (by: 1 | -1) => {
+    const first = store.session.channel.get([...selection.ids][0] ?? '');
+    if (!first) return;
+    const siblings = store.channels
+      .filter(({ outputId, kind }) => outputId === first.outputId && kind !== 'mix')
+      .toSorted((a, b) => a.position - b.position);
+    const places = siblings.flatMap(({ id }, i) => (selection.has(id) ? [i] : []));
+    const before = by < 0 ? siblings[Math.min(...places) - 1] : siblings[Math.max(...places) + 2];
+    const last = Math.max(...places) === siblings.length - 1;
+    if (places.length && (by > 0 ? !last : before))
+      store.act([{ do: 'channels.move', ids: places.map((i) => siblings[i].id), before: before?.id ?? null }]);
+  };
+
   const KEYS: Record<string, () => void> = {
     m: () => actions.toggle('mute', ids()),
     s: () => actions.toggle('solo', ids()),
@@ -152,8 +166,11 @@
   };
   const onkeydown = (event: KeyboardEvent) => {
     const from = event.target as HTMLElement;
-    if (menu || picker || removing || from.closest('input, textarea, select, [role=dialog]') || event.altKey) return;
-    if (event.shiftKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) stepTo(event.key === 'ArrowUp' ? -1 : 1, true);
+    if (menu || picker || removing || from.closest('input, textarea, select, [role=dialog]')) return;
+    if (event.altKey) {
+      if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return;
+      moveBy(event.key === 'ArrowUp' ? -1 : 1);
+    } else if (event.shiftKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) stepTo(event.key === 'ArrowUp' ? -1 : 1, true);
     else if ((event.ctrlKey || event.metaKey) && event.key === 'a') selection.set(order, selection.last);
     else if (event.ctrlKey || event.metaKey || !KEYS[event.key]) return;
     else KEYS[event.key]();

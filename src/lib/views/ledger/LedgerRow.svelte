@@ -144,7 +144,7 @@
       <button
         class="label"
         data-focus={line.id}
-        tabindex={selection.last === line.id ? 0 : -1}
+        tabindex={(selection.last ?? order[0]) === line.id ? 0 : -1}
         onclick={(event) => selection.click(line.id, order, { shift: event.shiftKey, toggle: event.ctrlKey || event.metaKey })}
         ondblclick={() => (renaming = true)}>{channel.name}</button
       >

@@ -4,6 +4,7 @@
   import { Button, Progressbar } from 'flowbite-svelte';
   import { ask } from '$lib/state/api';
   import { useDesk } from '$lib/state/desk';
+  import Listen from '$lib/ui/Listen.svelte';
   import { dbText, timeText } from '$lib/ui/format';
   import type { Print } from '$lib/server/prints';
 
@@ -65,7 +66,14 @@
             {#if print.status === 'done'}
               <td class="num right">{timeText(print.frames, print.rate)}</td>
               <td class="num right">{print.peakDb === null ? '−∞' : dbText(print.peakDb)} dBFS</td>
-              <td><audio controls preload="none" src="/api/prints/{print.id}" onplay={() => transport.stop()}></audio></td>
+              <td
+                ><Listen
+                  src="/api/prints/{print.id}"
+                  name={print.name}
+                  seconds={print.frames / print.rate}
+                  onplay={() => transport.stop()}
+                /></td
+              >
               <td class="acts">
                 <a class="plain" href="/api/prints/{print.id}?download" download="{print.name}.wav">Download</a>
                 <button class="plain" onclick={() => remove(print.id, false)}>Remove</button>
@@ -150,10 +158,6 @@
   }
   .right {
     text-align: right;
-  }
-  audio {
-    width: 230px;
-    height: 32px;
   }
   .acts {
     text-align: right;

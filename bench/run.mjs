@@ -1,0 +1,17 @@
+// npm run bench -- engine [--tracks N]: bundles a bench and runs it.
+import { execFileSync } from 'node:child_process';
+import { build } from 'vite';
+
+const [name = 'engine', ...rest] = process.argv.slice(2);
+await build({
+  configFile: false,
+  logLevel: 'error',
+  build: {
+    ssr: `bench/${name}.ts`,
+    outDir: 'dist/bench',
+    emptyOutDir: false,
+    copyPublicDir: false,
+    rollupOptions: { output: { entryFileNames: '[name].js' } }
+  }
+});
+execFileSync('node', [`dist/bench/${name}.js`, ...rest], { stdio: 'inherit' });
