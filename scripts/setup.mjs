@@ -17,7 +17,7 @@ if (major < 20 || (major === 20 && minor < 19)) {
 const packages = hashOf(['package.json', 'package-lock.json']);
 if (before('node_modules/.isotaxis-packages') !== packages) {
   console.log('Installing packages …');
-  run('npm', 'ci', '--no-audit', '--no-fund', '--loglevel', 'error');
+  run('npm', 'ci', '--no-audit', '--no-fund', '--include=dev', '--loglevel', 'error');
   writeFileSync('node_modules/.isotaxis-packages', packages);
 }
 

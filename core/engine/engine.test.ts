@@ -173,6 +173,25 @@ describe('engine', () => {
     ]);
   });
 
+  it('meters peak and RMS after the fader: a sine’s RMS is 3.01 dB under its peak; reading clears', () => {
+    const sine = Float32Array.from({ length: 4800 }, (_, i) => Math.sin((2 * Math.PI * 1000 * i) / RATE));
+    const session = carryOut(emptyDesk(), trackCommand([{ id: 'a', width: 2, frames: 4800 }]), {
+      do: 'faders.set',
+      levels: [{ id: 'a', level: -6 }]
+    });
+    const engine = rig(session, new Map([['a', [sine, sine.map((x) => x / 2)]]]));
+    play(engine, 4800, 64);
+    const cells = new Float32Array(8);
+    engine.meters(cells);
+    const at = engine.order().indexOf('a') * 4;
+    const db = (x: number) => 20 * Math.log10(x);
+    expect(db(cells[at])).toBeCloseTo(-6, 4);
+    expect(db(cells[at + 1])).toBeCloseTo(-6 - 6.0206, 4);
+    expect(db(Math.sqrt(cells[at + 2] / 4800))).toBeCloseTo(-6 - 3.0103, 3);
+    engine.meters(cells);
+    expect([...cells]).toEqual(new Array(8).fill(0));
+  });
+
   it('prints as if nothing were soloed', () => {
     const { session, recordings } = desk();
     const whole = play(rig(session, recordings, false), 2048);

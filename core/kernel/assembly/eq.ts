@@ -87,10 +87,7 @@ function stages(at: usize, bt: usize, lanes: usize): void {
     const u2 = f32x4.add(y2, f32x4.add(f32x4.mul(a2, y1), f32x4.mul(a3, u3)));
     y1 = f32x4.sub(f32x4.add(u1, u1), y1);
     y2 = f32x4.sub(f32x4.add(u2, u2), y2);
-    const v0 = f32x4.add(
-      f32x4.mul(v128.load(at, 48), u0),
-      f32x4.add(f32x4.mul(v128.load(at, 64), u1), f32x4.mul(v128.load(at, 80), u2))
-    );
+    const v0 = f32x4.add(f32x4.mul(v128.load(at, 48), u0), f32x4.add(f32x4.mul(v128.load(at, 64), u1), f32x4.mul(v128.load(at, 80), u2)));
     const v3 = f32x4.sub(v0, z2);
     const v1 = f32x4.add(f32x4.mul(b1, z1), f32x4.mul(b2, v3));
     const v2 = f32x4.add(z2, f32x4.add(f32x4.mul(b2, z1), f32x4.mul(b3, v3)));
