@@ -1,10 +1,33 @@
 import path from 'node:path';
-import { defineConfig } from 'vitest/config';
+import { compileModule } from 'svelte/compiler';
+import ts from 'typescript';
+import { defineConfig, type Plugin } from 'vitest/config';
+
+/** Compiles the page's state, whose files hold runes, as for a browser; in Node they would be compiled for rendering. */
+const runes: Plugin = {
+  name: 'runes-for-the-page',
+  enforce: 'pre',
+  transform(code, id) {
+    if (!/\.svelte(\.test)?\.ts$/.test(id)) return null;
+    const { outputText } = ts.transpileModule(code, { compilerOptions: { target: ts.ScriptTarget.ESNext, module: ts.ModuleKind.ESNext } });
+    return compileModule(outputText, { filename: id, generate: 'client' }).js;
+  }
+};
 
 export default defineConfig({
-  resolve: { alias: { $core: path.resolve('core'), $demo: path.resolve('demo'), $lib: path.resolve('src/lib') } },
+  plugins: [runes],
+  resolve: {
+    alias: [
+      { find: '$core', replacement: path.resolve('core') },
+      { find: '$demo', replacement: path.resolve('demo') },
+      { find: '$lib', replacement: path.resolve('src/lib') },
+      // The package's own entry for Node is the one for rendering.
+      { find: /^svelte$/, replacement: path.resolve('node_modules/svelte/src/index-client.js') }
+    ]
+  },
   test: {
     include: ['{core,src,demo}/**/*.test.ts'],
+    server: { deps: { inline: ['svelte'] } },
     testTimeout: 30000,
     hookTimeout: 60000,
     maxWorkers: 2

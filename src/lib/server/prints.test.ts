@@ -1,0 +1,133 @@
+// Print jobs: done, failed with words, cancelled, interrupted; and nothing half-written is ever listed.
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
+import { encode } from '$core/formats/pcm';
+import { readWavHeader, wavHeader } from '$core/formats/wav';
+import { noise } from '../../../tests/oracle/rig';
+import { openDatabase, type Database } from './db/database';
+import { migrate } from './db/migrate';
+import { openMediaStore, type MediaStore } from './media';
+import { openPrints, type Prints } from './prints';
+import { createSessions, type Sessions } from './sessions';
+
+let directory: string;
+let database: Database;
+let sessions: Sessions;
+let media: MediaStore;
+let prints: Prints;
+
+beforeAll(async () => {
+  directory = mkdtempSync(path.join(tmpdir(), 'isotaxis-prints-'));
+  database = await openDatabase(path.join(directory, 'database'));
+  await migrate(database);
+  sessions = createSessions(database);
+  media = await openMediaStore(directory);
+  prints = await openPrints(directory, database, media);
+  await session('short', 48000, 1);
+  await session('hot', 48000, 8);
+  await session('long', 48000 * 120, 1);
+});
+afterAll(async () => {
+  await prints.close();
+  await media.close();
+  await database.close();
+  rmSync(directory, { recursive: true });
+});
+
+/** A session with one stereo recording of noise, `gain` times ±0.25. */
+async function session(id: string, frames: number, gain: number) {
+  const second = [noise(48000, 1), noise(48000, 2)].map((side) => side.map((x) => x * gain));
+  const sides = second.map((side) => Float32Array.from({ length: frames }, (_, i) => side[i % 48000]));
+  const file = new Blob([wavHeader({ rate: 48000, channels: 2, encoding: 'f32', frames }), encode(sides, 'f32').bytes]);
+  const added = await media.add(`${id}.wav`, file.stream(), 48000);
+  if (!added.ok) throw new Error(added.error.message);
+  await sessions.create(id, { name: id });
+  const done = await sessions.carryOut(id, {
+    base: 0,
+    id: `${id}-import`,
+    commands: [{ do: 'tracks.add', tracks: [{ id: 'a', name: 'A', colour: 0, media: added.value }] }]
+  });
+  if (!done.ok) throw new Error(done.error.message);
+}
+const start = async (id: string, encoding: 's24' | 'f32' = 's24') => {
+  const started = await prints.start((await sessions.open(id))!, encoding);
+  if (!started.ok) throw new Error(started.error.message);
+  return started.value;
+};
+const ended = (id: string, print: string) =>
+  vi.waitFor(
+    async () => {
+      const found = (await prints.list(id)).find((each) => each.id === print)!;
+      expect(found.status).not.toBe('running');
+      return found;
+    },
+    { timeout: 20000, interval: 50 }
+  );
+const files = () => readdirSync(path.join(directory, 'prints'));
+
+describe('prints', () => {
+  it('render the revision they were ordered at, whatever is done meanwhile, to a file with a true header', async () => {
+    const id = await start('short');
+    const { revision } = (await sessions.open('short'))!;
+    await sessions.carryOut('short', { base: 0, id: 'mute', commands: [{ do: 'mutes.set', ids: ['a'], on: true }] });
+    const print = await ended('short', id);
+    expect(print).toMatchObject({ status: 'done', revision, rate: 48000, share: 1 });
+    expect(print.peakDb).toBeCloseTo(20 * Math.log10(0.25), 1);
+    const { file, name } = (await prints.file(id))!;
+    expect(name).toBe('short – mix.wav');
+    const bytes = readFileSync(file);
+    // One second of sound and one of silence after it, in whole periods.
+    expect(readWavHeader((at, length) => bytes.subarray(at, at + length), bytes.length)).toMatchObject({
+      ok: true,
+      value: { frames: print.frames, encoding: 's24' }
+    });
+    expect(print.frames).toBe(96000);
+    await prints.remove(id);
+    expect(files()).toEqual([]);
+    expect(await prints.file(id)).toBeNull();
+  });
+
+  it('stop with words where integers would clip, and go through as float', async () => {
+    const clipped = await ended('hot', await start('hot'));
+    expect(clipped).toMatchObject({
+      status: 'failed',
+      message: 'The mix goes over full scale at 0.0 s. Lower the mix fader, or print as 32-bit float.'
+    });
+    expect(files()).toEqual([]);
+    const float = await ended('hot', await start('hot', 'f32'));
+    expect(float.status).toBe('done');
+    expect(float.peakDb).toBeGreaterThan(5);
+    await prints.remove(float.id);
+  });
+
+  it('can be cancelled; one runs at a time; what a crash left is called interrupted and cleared', async () => {
+    const id = await start('long');
+    expect(await prints.start((await sessions.open('short'))!, 's24')).toMatchObject({ ok: false, error: { code: 'busy' } });
+    await prints.cancel(id);
+    expect(await ended('long', id)).toMatchObject({ status: 'cancelled' });
+    expect(files()).toEqual([]);
+
+    await database.query("update print set status = 'running' where id = $1", [id]);
+    writeFileSync(path.join(directory, 'prints', `${id}.wav.part`), 'half');
+    const again = await openPrints(directory, database, media);
+    expect((await again.list('long'))[0]).toMatchObject({
+      status: 'interrupted',
+      message: 'Isotaxis was stopped during this print. Print again.'
+    });
+    expect(files()).toEqual([]);
+  });
+
+  it('say what is missing', async () => {
+    await sessions.create('empty', { name: 'empty' });
+    expect(await prints.start((await sessions.open('empty'))!, 's24')).toMatchObject({ ok: false, error: { code: 'empty' } });
+    const { session } = (await sessions.open('long'))!;
+    const [row] = session.media.values();
+    const hidden = {
+      ...(await sessions.open('long'))!,
+      session: { ...session, media: new Map([[row.id, { ...row, sha256: 'f'.repeat(64) }]]) }
+    };
+    expect(await prints.start(hidden, 's24')).toMatchObject({ ok: false, error: { code: 'missing' } });
+  });
+});

@@ -1,0 +1,159 @@
+// The page's session store against a server that plans with the same core: optimistic, in order, and settled by the server.
+import { flushSync } from 'svelte';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import type { Command } from '$core/commands/index';
+import { planBatch } from '$core/commands/plan';
+import { commit, decodeChanges, encodeChanges, type Change } from '$core/session/changes';
+import type { Session } from '$core/session/entities';
+import { decodeSession, encodeSession } from '$core/session/tables';
+import { carryOut, emptyDesk, trackCommand } from '../../../tests/oracle/rig';
+import { createSessionStore, type SessionStore } from './session.svelte';
+
+type Body = { base: number; id: string; gesture: string | null; commands: Command[] };
+
+/** A stand-in for the commands endpoint: keeps a session, remembers what pages missed, can be slow or away. */
+function fakeServer(session: Session) {
+  const log: Change[][] = [];
+  const bodies: Body[] = [];
+  let away = false;
+  const apply = (commands: Command[]) => {
+    const planned = planBatch(session, commands);
+    if (!planned.ok) return planned;
+    commit(session, planned.value.changes);
+    log.push(planned.value.changes);
+    return planned;
+  };
+  const answer = (_: unknown, init: RequestInit): Response => {
+    if (away) throw new TypeError('network');
+    const body = JSON.parse(init.body as string) as Body;
+    bodies.push(body);
+    const missed = log.slice(body.base).flat();
+    const planned = apply(body.commands);
+    if (!planned.ok) return new Response(JSON.stringify({ error: planned.error }), { status: 422 });
+    const history = { undo: { id: body.id, label: planned.value.label }, redo: null };
+    return new Response(
+      JSON.stringify({
+        revision: log.length,
+        missed: encodeChanges(missed),
+        changes: encodeChanges(decodeChanges(encodeChanges(planned.value.changes))),
+        history
+      })
+    );
+  };
+  return { session, bodies, apply, answer, leave: () => (away = true), comeBack: () => (away = false) };
+}
+
+let server: ReturnType<typeof fakeServer>;
+let store: SessionStore;
+
+beforeEach(() => {
+  const session = carryOut(emptyDesk(), trackCommand([{ id: 'a' }, { id: 'b' }, { id: 'c' }]), {
+    do: 'returns.add',
+    id: 'ret',
+    name: 'Room'
+  });
+  server = fakeServer(session);
+  vi.stubGlobal(
+    'fetch',
+    vi.fn((url: unknown, init: RequestInit) => Promise.resolve().then(() => server.answer(url, init)))
+  );
+  store = createSessionStore('s', {
+    revision: 0,
+    document: encodeSession(decodeSession(encodeSession(session))),
+    history: { undo: null, redo: null }
+  });
+});
+afterEach(() => vi.unstubAllGlobals());
+
+const settled = () => vi.waitFor(() => expect(store.saving).toBe('saved'), { timeout: 5000 });
+const fader = (level: number, id = 'a'): Command => ({ do: 'faders.set', levels: [{ id, level }] });
+const equal = () => expect(encodeSession(store.session)).toEqual(encodeSession(server.session));
+
+describe('session store', () => {
+  it('shows a move at once, and is saved when the server has answered', async () => {
+    store.act([fader(-6)]);
+    expect(store.channel('a')!.faderDb).toBe(-6);
+    expect(store.saving).toBe('saving');
+    await settled();
+    equal();
+    expect(store.history.undo?.label).toBe('Fader of Track a to −6.0 dB');
+  });
+
+  it('sends −∞ as words, and the moves of a drag that wait as one batch', async () => {
+    for (let i = 1; i <= 20; i++) store.act([fader(-i)], 'drag');
+    store.act([fader(-Infinity)], 'drag');
+    await settled();
+    expect(server.bodies.length).toBeLessThan(4);
+    expect(server.bodies.at(-1)!.commands.at(-1)).toEqual({ do: 'faders.set', levels: [{ id: 'a', level: '-inf' }] });
+    expect(server.session.channel.get('a')!.faderDb).toBe(-Infinity);
+    equal();
+  });
+
+  it('says why a command cannot be done, and sends nothing', async () => {
+    expect(store.act([{ do: 'channels.route', ids: ['a'], to: 'b' }])).toBe(false);
+    expect(store.notice?.text).toBe('Track b is a track: nothing can be routed into it. Choose a bus.');
+    await settled();
+    expect(server.bodies).toEqual([]);
+  });
+
+  it('takes in what another page did, and plans its own moves upon it', async () => {
+    server.apply([fader(-20, 'b'), { do: 'channels.rename', names: [{ id: 'c', name: 'Renamed elsewhere' }] }]);
+    store.act([fader(-3)]);
+    store.act([{ do: 'mutes.set', ids: ['b'], on: true }]);
+    await settled();
+    equal();
+    expect(store.channel('c')!.name).toBe('Renamed elsewhere');
+    expect(store.channel('b')).toMatchObject({ faderDb: -20, mute: true });
+  });
+
+  it('takes back a move the server refuses, keeps the others, and says so', async () => {
+    server.apply([{ do: 'buses.add', id: 'x', name: 'THEIRS' }]);
+    store.act([{ do: 'buses.add', id: 'x', name: 'MINE', members: ['a'] }]);
+    store.act([fader(-9, 'b')]);
+    await settled();
+    expect(store.notice?.text).toBe('Not done: A channel with this id exists already.');
+    expect(store.channel('a')!.outputId).toBe('mix');
+    expect(store.channel('b')!.faderDb).toBe(-9);
+    expect(server.session.channel.get('b')!.faderDb).toBe(-9);
+  });
+
+  it('keeps moves while the server is away, and saves them in order when it is back', async () => {
+    server.leave();
+    store.act([fader(-4)]);
+    store.act([fader(-5, 'b')]);
+    await vi.waitFor(() => expect(store.saving).toBe('offline'));
+    server.comeBack();
+    await settled();
+    expect(server.bodies.map(({ commands }) => commands[0])).toEqual([fader(-4), fader(-5, 'b')]);
+    equal();
+  });
+
+  it('wakes just the views of the rows that changed', () => {
+    const woken: string[] = [];
+    const stop = $effect.root(() => {
+      watch('channel a', () => store.channel('a'));
+      watch('channel b', () => store.channel('b'));
+      watch('no send yet', () => store.send('a', 'ret'));
+      watch('tree', () => store.tree);
+      watch('heard', () => store.heard);
+    });
+    const after = (...commands: Command[]) => {
+      woken.length = 0;
+      store.act(commands);
+      flushSync();
+      return [...woken].sort();
+    };
+    function watch(name: string, read: () => unknown) {
+      $effect(() => {
+        read();
+        woken.push(name);
+      });
+    }
+    flushSync();
+    expect(after(fader(-2))).toEqual(['channel a']);
+    expect(after({ do: 'sends.set', sends: [{ source: 'a', target: 'ret' }] })).toEqual(['heard', 'no send yet']);
+    expect(after({ do: 'mutes.set', ids: ['b'], on: true })).toEqual(['channel b', 'heard']);
+    expect(after({ do: 'channels.route', ids: ['a'], to: null })).toEqual(['channel a', 'heard', 'tree']);
+    stop();
+  });
+});

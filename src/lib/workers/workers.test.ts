@@ -1,0 +1,82 @@
+// Shared memory and the recordings' cache of the mix worker.
+import { afterEach, describe, expect, it, vi } from 'vitest';
+import { carryOut, emptyDesk, noise, trackCommand } from '../../../tests/oracle/rig';
+import { createPcmCache } from './pcmCache';
+import { CELL, METERED, ringBuffer, ringOver, SLOT, slotMeters, SLOTS, slotOf } from './ring';
+
+describe('ring', () => {
+  it('lays its parts side by side without overlap, and wraps running numbers, negative ones too', () => {
+    const buffer = ringBuffer();
+    const ring = ringOver(buffer);
+    const parts = [ring.control, ring.positions, ring.orders, ring.audio, ring.meters];
+    parts.slice(1).forEach((part, i) => expect(part.byteOffset).toBe(parts[i].byteOffset + parts[i].byteLength));
+    expect(ring.meters.byteOffset + ring.meters.byteLength).toBe(buffer.byteLength);
+    expect(ring.audio.length).toBe(SLOTS * SLOT * 2);
+    expect(slotMeters(ring, SLOTS - 1).length).toBe(METERED * 4);
+    expect(Math.max(...Object.values(CELL))).toBeLessThan(ring.control.length);
+    expect([slotOf(5), slotOf(SLOTS), slotOf(2 ** 31 - 1), slotOf(-1)]).toEqual([5, 0, SLOTS - 1, SLOTS - 1]);
+  });
+});
+
+describe('recordings cache', () => {
+  afterEach(() => vi.unstubAllGlobals());
+  const FRAMES = 100_000;
+  const session = carryOut(
+    emptyDesk(),
+    trackCommand([
+      { id: 'a', frames: FRAMES },
+      { id: 'b', width: 2, frames: 40_000 }
+    ])
+  );
+  // The rig gives all recordings one hash; the store never would.
+  for (const [id, digit] of [
+    ['m-a', 'a'],
+    ['m-b', 'b']
+  ] as const)
+    session.media.set(id, { ...session.media.get(id)!, sha256: digit.repeat(64) });
+  const files = new Map([
+    ['a'.repeat(64), [noise(FRAMES, 1)]],
+    ['b'.repeat(64), [noise(40_000, 2), noise(40_000, 3)]]
+  ]);
+
+  /** The batch endpoint, over recordings in memory. */
+  const serve = vi.fn((address: string) => {
+    const query = new URL(address, 'http://x').searchParams;
+    const [from, frames] = [Number(query.get('from')), Number(query.get('frames'))];
+    const parts = query
+      .get('media')!
+      .split(',')
+      .map((sha256) => ({ sha256, sides: files.get(sha256)!.map((side) => side.slice(from, from + frames)) }));
+    const there = parts.filter(({ sides }) => sides[0].length > 0);
+    const head = new TextEncoder().encode(
+      JSON.stringify(there.map(({ sha256, sides }) => ({ sha256, channels: sides.length, encoding: 'f32', bytes: sides[0].byteLength })))
+    );
+    return Promise.resolve(new Response(new Blob([new Uint32Array([head.length]), head, ...there.flatMap(({ sides }) => sides)])));
+  });
+
+  it('fetches all recordings of a span in one request a chunk, once, and reads across chunks exactly', async () => {
+    vi.stubGlobal('fetch', serve);
+    const cache = createPcmCache();
+    const span = [{ from: 30_000, to: 36_000 }];
+    expect(cache.ready(session, span)).toBe(false);
+    await Promise.all([cache.load(session, span), cache.load(session, span)]);
+    expect(serve).toHaveBeenCalledTimes(2);
+    expect(cache.ready(session, span)).toBe(true);
+    const out = new Float32Array(6000);
+    cache.read('m-b', 1, 30_000, out);
+    expect(out).toEqual(files.get('b'.repeat(64))![1].subarray(30_000, 36_000));
+    cache.read('m-a', 0, 30_000, out);
+    expect(out).toEqual(files.get('a'.repeat(64))![0].subarray(30_000, 36_000));
+  });
+
+  it('asks for nothing past a recording’s end, and says when reading fails', async () => {
+    vi.stubGlobal('fetch', serve);
+    const cache = createPcmCache();
+    expect(cache.ready(session, [{ from: FRAMES, to: FRAMES + 5000 }])).toBe(true);
+    vi.stubGlobal('fetch', () => Promise.resolve(new Response('', { status: 500 })));
+    await expect(cache.load(session, [{ from: 0, to: 10 }])).rejects.toThrow('could not be read');
+    vi.stubGlobal('fetch', serve);
+    await cache.load(session, [{ from: 0, to: 10 }]);
+    expect(cache.ready(session, [{ from: 0, to: 10 }])).toBe(true);
+  });
+});
