@@ -25,6 +25,6 @@ export const counted = (session: Session, ids: readonly string[], noun = 'channe
 export const insertsOf = (session: Session, channelId: string): Insert[] =>
   [...session.insert.values()].filter((insert) => insert.channelId === channelId).sort((a, b) => a.position - b.position);
 
-/** Level as people write it. */
-export const dbText = (level: number): string =>
-  level === -Infinity ? '−∞' : `${level > 0 ? '+' : level < 0 ? '−' : ''}${Math.abs(level).toFixed(1)}`;
+/** Level as people write it: "−4.5", "+1.0", "0.0", "−∞". */
+export const dbText = (db: number): string =>
+  db === -Infinity ? '−∞' : `${db > 0.0499 ? '+' : db < -0.0499 ? '−' : ''}${Math.abs(db).toFixed(1)}`;

@@ -101,7 +101,7 @@ test('a bus from a selection, a return with sends at −∞, a typed level, undo
   const box = (await pin.boundingBox())!;
   await page.mouse.move(box.x + 9, box.y + 12);
   await page.mouse.down();
-  for (let i = 1; i <= 10; i++) await page.mouse.move(box.x + 9 - i * 5, box.y + 12);
+  for (let i = 1; i <= 10; i++) await page.mouse.move(box.x + 9 - i * 10, box.y + 12);
   await page.mouse.up();
   const faders = () =>
     page.evaluate(() =>

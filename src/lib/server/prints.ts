@@ -26,6 +26,7 @@ export type Print = {
   readonly frames: number;
   /** dBFS; null is silence. */
   readonly peakDb: number | null;
+  /** ISO 8601, UTC. */
   readonly startedAt: string;
   /** 0 … 1 while it runs. */
   readonly share: number;
@@ -111,7 +112,10 @@ export async function openPrints(directory: string, database: Database, media: M
   return {
     list: async (sessionId) =>
       (
-        await database.query('select *, started_at::text as started from print where session_id = $1 order by started_at desc', [sessionId])
+        await database.query(
+          `select *, to_char(started_at at time zone 'utc', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as started from print where session_id = $1 order by started_at desc`,
+          [sessionId]
+        )
       ).map((row) => described(row, running.get(String(row.id)))),
     start,
     cancel,

@@ -1,8 +1,6 @@
 // Numbers as people read and type them.
 
-/** "−4.5", "+1.0", "0.0", "−∞". */
-export const dbText = (db: number): string =>
-  db === -Infinity ? '−∞' : `${db > 0.0499 ? '+' : db < -0.0499 ? '−' : ''}${Math.abs(db).toFixed(1)}`;
+export { dbText } from '$core/session/select';
 
 /** "L 30", "C", "R 12". */
 export const panText = (pan: number): string => (pan === 0 ? 'C' : `${pan < 0 ? 'L' : 'R'} ${Math.abs(Math.round(pan))}`);

@@ -32,6 +32,7 @@
       (transport) => {
         if (closed) return transport.close();
         opened = desk = { store, transport, selection, importer };
+        // For the browser tests and the curious: the open desk by name.
         Object.assign(window, { isotaxis: opened });
         stopDrawing = drawMeters(transport);
       },

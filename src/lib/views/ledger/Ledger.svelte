@@ -49,10 +49,10 @@
   const NOWHERE = 'nowhere';
 
   const askRemoval = () => {
-    const going = ids();
+    const going = ids().filter((id) => store.session.channel.get(id)?.kind !== 'mix');
     const orphans = actions.orphans(going).map(({ id }) => id);
     if (orphans.length) removing = { ids: going, orphans };
-    else actions.remove(going);
+    else actions.remove(ids());
   };
   const rename = () => {
     const id = selection.last;
@@ -212,7 +212,7 @@
       style:--columns={columns}
     >
       <div class="head" role="row">
-        <span role="columnheader" class="muted">{total} channels</span>
+        <span role="columnheader" class="muted">{total} channel{total === 1 ? '' : 's'}</span>
         <span role="columnheader" class="scale num" aria-label="Level in dB">
           {#each MARKS as mark (mark)}<i style:left="{railAt(mark) * 100}%">{mark > 0 ? `+${mark}` : mark < 0 ? `−${-mark}` : 0}</i>{/each}
         </span>

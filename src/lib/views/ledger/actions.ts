@@ -48,6 +48,7 @@ export function ledgerActions({ store, selection }: Desk) {
     route: (ids: readonly string[], to: string | null) => {
       const moving = movable(ids);
       if (moving.length) store.act([{ do: 'channels.route', ids: moving, to }]);
+      else store.say('The mix bus goes to an interface output. Select other channels to route.');
     },
     /** Sends that are not there yet, at −∞. */
     sendTo: (ids: readonly string[], target: string) => {
@@ -57,7 +58,7 @@ export function ledgerActions({ store, selection }: Desk) {
     },
     remove: (ids: readonly string[], membersTo?: string | null) => {
       const going = movable(ids);
-      if (going.length === 0) return;
+      if (going.length === 0) return store.say('The mix bus stays: every session has one.');
       if (store.act([{ do: 'channels.remove', ids: going, ...(membersTo === undefined ? {} : { membersTo }) } as Command]))
         selection.clear();
     },

@@ -28,6 +28,7 @@
     return () => clearTimeout(timer);
   });
 
+  const when = (iso: string) => new Date(iso).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' });
   const start = async () => {
     const answer = await ask('POST', `/api/sessions/${store.id}/prints`, { encoding });
     if (!answer.ok) store.say(answer.error.message);
@@ -61,7 +62,7 @@
       <tbody>
         {#each prints as print (print.id)}
           <tr>
-            <td><strong>{print.name}</strong><span class="muted">{print.startedAt.slice(0, 16)} · revision {print.revision}</span></td>
+            <td><strong>{print.name}</strong><span class="muted">{when(print.startedAt)} · revision {print.revision}</span></td>
             <td>{print.encoding === 's24' ? '24 bit' : '32-bit float'}, {print.rate / 1000} kHz</td>
             {#if print.status === 'done'}
               <td class="num right">{timeText(print.frames, print.rate)}</td>
