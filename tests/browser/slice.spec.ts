@@ -181,19 +181,19 @@ test('import takes what it can, and says of the rest what is wrong', async ({ pa
   zeroRate.writeUInt32LE(0, 24);
   await open(page, 'ferry-shed');
   const before = await page.locator('[data-row]').count();
-  await page
-    .locator('input[type=file]')
-    .setInputFiles([
-      file('Melodica.wav', wav([noise(48000, 2)])),
-      file('Tape pair.wav', wav([noise(24000, 3), noise(24000, 4)], 'f32')),
-      file('cut.wav', wav([noise(9000, 5)]).subarray(0, 9000)),
-      file('words.wav', Buffer.from('only words')),
-      file('zero rate.wav', zeroRate),
-      file('no frames.wav', wav([new Float32Array(0)])),
-      file('nan.wav', wav([Float32Array.of(0.1, NaN)], 'f32')),
-      file('cd.wav', wav([noise(500, 6)], 's24', 44100))
-    ]);
-  await expect(page.getByText('2 of 8 files imported')).toBeVisible();
+  await page.locator('input[type=file]').setInputFiles([
+    file('Melodica.wav', wav([noise(48000, 2)])),
+    file('Tape pair.wav', wav([noise(24000, 3), noise(24000, 4)], 'f32')),
+    file('cut.wav', wav([noise(9000, 5)]).subarray(0, 9000)),
+    file('words.wav', Buffer.from('only words')),
+    // The same name from another folder.
+    file('words.wav', Buffer.from('other words')),
+    file('zero rate.wav', zeroRate),
+    file('no frames.wav', wav([new Float32Array(0)])),
+    file('nan.wav', wav([Float32Array.of(0.1, NaN)], 'f32')),
+    file('cd.wav', wav([noise(500, 6)], 's24', 44100))
+  ]);
+  await expect(page.getByText('2 of 9 files imported')).toBeVisible();
   const dialog = page.getByRole('dialog');
   for (const words of [
     /header promises 0\.2 s/,
@@ -203,10 +203,14 @@ test('import takes what it can, and says of the rest what is wrong', async ({ pa
     /not a number/,
     /44100 Hz, this session 48000 Hz/
   ])
-    await expect(dialog.getByText(words)).toBeVisible();
+    await expect(dialog.getByText(words).first()).toBeVisible();
   await dialog.getByRole('button', { name: 'Close' }).last().click();
   await expect(page.locator('[data-row]')).toHaveCount(before + 2);
   await expect(page.locator('.undo')).toHaveText('Undo: Import 2 tracks');
+  for (let i = 0; i < 2; i++) await fetch(`${server.url}/api/sessions`, { method: 'POST', body: JSON.stringify({ name: 'Twice' }) });
+  await page.getByTitle('Open another session').click();
+  await expect(page.getByRole('menuitem', { name: /^Twice/ })).toHaveCount(2);
+  await page.keyboard.press('Escape');
   await saved(page);
 });
 

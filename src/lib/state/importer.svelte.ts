@@ -60,7 +60,8 @@ export function createImporter(store: SessionStore) {
   };
 
   const add = async (files: readonly File[]) => {
-    if (running || files.length === 0) return;
+    if (files.length === 0) return;
+    if (running) return store.say('An import is running. Wait for it, or cancel it, then add these files.');
     items = files.map((file) => ({ name: file.name, size: file.size, sent: 0, state: 'waiting', message: '' }));
     running = open = true;
     cancelled = false;

@@ -28,7 +28,7 @@
   oncontextmenu={(event) => event.preventDefault()}
 >
   <div class="menu" role="menu" tabindex="-1" bind:this={list} style:left="{left}px" style:top="{top}px" {onkeydown}>
-    {#each entries as { label, keys, run, off } (label)}
+    {#each entries as { label, keys, run, off }, i (i)}
       <button
         role="menuitem"
         disabled={off}

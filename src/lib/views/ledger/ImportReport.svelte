@@ -39,7 +39,7 @@
     </p>
   {/if}
   <ul>
-    {#each [...items].sort((a, b) => Number(b.state === 'refused') - Number(a.state === 'refused')) as item (item.name)}
+    {#each [...items].sort((a, b) => Number(b.state === 'refused') - Number(a.state === 'refused')) as item, i (i)}
       <li class={item.state}>
         <span class="state">{WORDS[item.state]}</span>
         <span class="what"><strong>{item.name}</strong><span>{item.message}</span></span>
