@@ -8,7 +8,7 @@ import svelteConfig from './svelte.config.js';
 const ARROWS = {
   'core/session': [],
   'core/dsp': ['core/session'],
-  'core/routing': ['core/session'],
+  'core/routing': ['core/session', 'core/dsp'],
   'core/commands': ['core/session', 'core/routing', 'core/dsp'],
   'core/engine': ['core/session', 'core/routing', 'core/dsp'],
   'core/measure': [],

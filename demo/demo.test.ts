@@ -59,7 +59,8 @@ describe('recordings', () => {
       channels: 1,
       frames: 10,
       encoding: 's24' as const,
-      peakDb: -10
+      peakDb: -10,
+      origin: null
     }));
     const ids = files.map((_, i) => `t${i + 1}`);
     const session = carryOut(

@@ -3,7 +3,7 @@ import * as yup from 'yup';
 import { ok, refuse } from '../result.ts';
 import { birth, removal, update, type Change } from '../session/changes.ts';
 import { channelAtBirth, channelBirth, insertAtBirth, lastPosition, MIX, nextBorn, POSITION_STEP, sendAtBirth } from '../session/birth.ts';
-import { keyOf, settingsOf, type Channel, type Session } from '../session/entities.ts';
+import { keyOf, settingsOf, type Channel, type Clip, type Session } from '../session/entities.ts';
 import { channelsOf, counted } from '../session/select.ts';
 import { define, id, ids, level, name, whole } from './define.ts';
 import { planRoute } from './routing.ts';
@@ -16,21 +16,45 @@ const media = yup.object({
     .matches(/^[0-9a-f]{64}$/)
     .required(),
   rate: whole().min(1).required(),
-  channels: whole().oneOf([1, 2]).required(),
+  channels: whole().min(1).max(256).required(),
   frames: whole().min(1).required(),
   encoding: yup
     .string()
-    .oneOf(['s16', 's24', 's32', 'f32'] as const)
+    .oneOf(['s16', 's24', 's32', 'f32', 'f64'] as const)
     .required(),
-  peakDb: level().required()
+  peakDb: level().required(),
+  origin: yup
+    .object({
+      format: yup.string().max(40).required(),
+      sha256: yup
+        .string()
+        .matches(/^[0-9a-f]{64}$/)
+        .required(),
+      rate: whole().min(1).required()
+    })
+    .nullable()
+    .default(undefined)
 });
 
-/** Tracks with their recordings, each from frame 0, appended in the order given. */
+/**
+ * Tracks with their recordings, appended in the order given. `channel` is the recording's audio channel that the track
+ * begins with, `width` how many it takes, `start` where on the timeline it stands.
+ */
 export const tracksAdd = define({
   schema: yup.object({
     tracks: yup
       .array()
-      .of(yup.object({ id: id().required(), name: name().required(), colour: whole().max(11), media }))
+      .of(
+        yup.object({
+          id: id().required(),
+          name: name().required(),
+          colour: whole().max(11),
+          media,
+          channel: whole(),
+          width: yup.mixed<1 | 2>().oneOf([1, 2] as const),
+          start: whole()
+        })
+      )
       .min(1)
       .required(),
     outputId: id().nullable()
@@ -47,14 +71,27 @@ export const tracksAdd = define({
       if (session.channel.has(track.id)) return refuse('exists', `A channel with the id ${track.id} exists already.`);
       if (track.media.rate !== rate)
         return refuse('rate', `${track.media.name} has ${track.media.rate} Hz, this session ${rate} Hz. Convert the file first.`);
+      const width: 1 | 2 = track.width ?? (track.media.channels === 2 ? 2 : 1);
+      const first = track.channel ?? 0;
+      if (first + width > track.media.channels)
+        return refuse('no-channel', `${track.media.name} has ${track.media.channels} channels; ${track.name} asks for more.`);
       const channel: Channel = {
-        ...channelAtBirth({ id: track.id, kind: 'track', name: track.name, position, born, width: track.media.channels as 1 | 2 }),
+        ...channelAtBirth({ id: track.id, kind: 'track', name: track.name, position, born, width }),
         colour: track.colour ?? 0,
         outputId
       };
       changes.push(channelBirth(channel));
-      if (!session.media.has(track.media.id)) changes.push(birth('media', track.media.id, track.media));
-      const clip = { id: `${track.id}:1`, channelId: track.id, mediaId: track.media.id, start: 0, offset: 0, length: track.media.frames };
+      if (!session.media.has(track.media.id) && !changes.some((change) => change.key === track.media.id))
+        changes.push(birth('media', track.media.id, { ...track.media, origin: track.media.origin ?? null }));
+      const clip: Clip = {
+        id: `${track.id}:1`,
+        channelId: track.id,
+        mediaId: track.media.id,
+        start: track.start ?? 0,
+        offset: 0,
+        length: track.media.frames,
+        channel: first
+      };
       changes.push(birth('clip', clip.id, clip));
       position += POSITION_STEP;
       born += 1;
@@ -153,7 +190,9 @@ export const channelsRemove = define({
     const rows: Change[] = [];
     for (const [key, send] of session.send)
       if (gone.has(send.sourceId) || gone.has(send.targetId)) rows.push(removal(session, 'send', key));
-    for (const insert of session.insert.values()) if (gone.has(insert.channelId)) rows.push(removal(session, 'insert', insert.id));
+    for (const insert of session.insert.values())
+      if (gone.has(insert.channelId)) rows.push(removal(session, 'insert', insert.id));
+      else if (insert.keyId !== null && gone.has(insert.keyId)) rows.push(...update(session, 'insert', insert.id, { keyId: null }));
     const mediaUsed = new Map<string, number>();
     for (const clip of session.clip.values()) mediaUsed.set(clip.mediaId, (mediaUsed.get(clip.mediaId) ?? 0) + 1);
     for (const clip of session.clip.values()) {

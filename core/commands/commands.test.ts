@@ -32,7 +32,15 @@ describe('commands', () => {
 
   it('bears sends at −∞, returns solo-safe with a reverb all wet', () => {
     const session = carryOut(desk(), { do: 'sends.set', sends: [{ source: 'a', target: 'ret' }] });
-    expect(session.send.get('a\nret')).toEqual({ sourceId: 'a', targetId: 'ret', levelDb: -Infinity, tap: 'post', on: true });
+    expect(session.send.get('a\nret')).toEqual({
+      sourceId: 'a',
+      targetId: 'ret',
+      levelDb: -Infinity,
+      tap: 'post',
+      on: true,
+      mono: false,
+      pan: null
+    });
     expect(session.channel.get('ret')!.soloSafe).toBe(true);
     expect(session.insert.get('ret:reverb')).toMatchObject({ type: 'reverb', params: {} });
   });

@@ -18,6 +18,8 @@ export const commands = {
   'sends.set': routing.sendsSet,
   'sends.remove': routing.sendsRemove,
   'faders.set': levels.fadersSet,
+  'trims.set': levels.trimsSet,
+  'polarities.set': levels.polaritiesSet,
   'pans.set': levels.pansSet,
   'mutes.set': levels.mutesSet,
   'solos.set': levels.solosSet,
@@ -25,6 +27,7 @@ export const commands = {
   'inserts.add': inserts.insertsAdd,
   'inserts.set': inserts.insertsSet,
   'inserts.bypass': inserts.insertsBypass,
+  'inserts.key': inserts.insertsKey,
   'inserts.remove': inserts.insertsRemove,
   'settings.set': settingsSet
 } as const;

@@ -1,38 +1,35 @@
 // Commands for inserts: add, set values, bypass, remove.
 import * as yup from 'yup';
-import { specsOf } from '../dsp/params.ts';
+import { INSERT_TYPES, processors, specsOf } from '../dsp/params.ts';
 import { ok, refuse } from '../result.ts';
 import { POSITION_STEP, insertAtBirth } from '../session/birth.ts';
 import { birth, removal, update } from '../session/changes.ts';
+import { loopClosedBy } from '../routing/graph.ts';
 import { channelsOf, insertOf, insertsOf } from '../session/select.ts';
 import type { Session } from '../session/entities.ts';
 import { define, id, ids } from './define.ts';
-
-const TITLES = { eq: 'equaliser', reverb: 'reverb' } as const;
+import { loopRefusal, TAPS } from './routing.ts';
 
 const titled = (session: Session, insertId: string) => {
   const insert = session.insert.get(insertId);
   if (!insert) return 'insert';
-  return `${TITLES[insert.type]} of ${session.channel.get(insert.channelId)?.name ?? 'a channel'}`;
+  return `${processors[insert.type].title} of ${session.channel.get(insert.channelId)?.name ?? 'a channel'}`;
 };
 
 export const insertsAdd = define({
   schema: yup.object({
     id: id().required(),
     channelId: id().required(),
-    type: yup
-      .string()
-      .oneOf(['eq', 'reverb'] as const)
-      .required()
+    type: yup.string().oneOf(INSERT_TYPES).required()
   }),
-  label: (session, { channelId, type }) => `Add ${TITLES[type]} to ${session.channel.get(channelId)?.name ?? 'channel'}`,
+  label: (session, { channelId, type }) => `Add ${processors[type].title} to ${session.channel.get(channelId)?.name ?? 'channel'}`,
   plan: (session, { id, channelId, type }) => {
     const found = channelsOf(session, [channelId]);
     if (!found.ok) return found;
     const [channel] = found.value;
     if (session.insert.has(id)) return refuse('exists', 'An insert with this id exists already.');
-    if (type === 'reverb' && channel.width === 1)
-      return refuse('mono', `${channel.name} is mono. Put the reverb on a return and send to it.`);
+    if (processors[type].stereo && channel.width === 1)
+      return refuse('mono', `${channel.name} is mono. Put the ${processors[type].title} on a return and send to it.`);
     const last = insertsOf(session, channelId).at(-1)?.position ?? 0;
     return ok([birth('insert', id, insertAtBirth(id, channel, type, last + POSITION_STEP))]);
   }
@@ -65,6 +62,31 @@ export const insertsBypass = define({
       if (!found.ok) return found;
     }
     return ok(ids.flatMap((id) => update(session, 'insert', id, { bypass: on })));
+  }
+});
+
+/** The key input of a processor that has one: a channel at a tap, or null for its own input. */
+export const insertsKey = define({
+  schema: yup.object({
+    id: id().required(),
+    source: id().nullable().default(null),
+    tap: yup.string().oneOf(TAPS).default('post')
+  }),
+  label: (session, { id, source }) =>
+    `Key of ${titled(session, id)}: ${source === null ? 'its own input' : (session.channel.get(source)?.name ?? 'a channel')}`,
+  plan: (session, { id, source, tap }) => {
+    const found = insertOf(session, id);
+    if (!found.ok) return found;
+    const { type, channelId } = found.value;
+    if (!processors[type].keyed) return refuse('no-key', `The ${processors[type].title} has no key input.`);
+    if (source !== null) {
+      const channel = channelsOf(session, [source]);
+      if (!channel.ok) return channel;
+      const own = source === channelId && tap === 'input';
+      const loop = own ? null : loopClosedBy(session, [{ from: source, to: channelId, via: 'key' }], new Set());
+      if (loop) return loopRefusal(loop);
+    }
+    return ok(update(session, 'insert', id, { keyId: source, keyTap: tap }));
   }
 });
 

@@ -28,6 +28,23 @@ export const fadersSet = define({
   }
 });
 
+/** Trims of inputs, before the inserts, each to its own level. */
+export const trimsSet = define({
+  schema: yup.object({
+    levels: yup
+      .array()
+      .of(yup.object({ id: id().required(), level: level().required() }))
+      .min(1)
+      .required()
+  }),
+  label: (session, { levels }) => `Trim of ${counted(session, idsIn(levels))}`,
+  plan: (session, { levels }) => {
+    const found = channelsOf(session, idsIn(levels));
+    if (!found.ok) return found;
+    return ok(levels.flatMap(({ id, level }) => update(session, 'channel', id, { trimDb: clampDb(level) })));
+  }
+});
+
 /** Pans, each to its own position; clamped to −100 … 100. */
 export const pansSet = define({
   schema: yup.object({
@@ -44,7 +61,7 @@ export const pansSet = define({
   }
 });
 
-const toggle = (field: 'mute' | 'solo' | 'soloSafe', on: string, off: string) =>
+const toggle = (field: 'mute' | 'solo' | 'soloSafe' | 'polarity', on: string, off: string) =>
   define({
     schema: yup.object({ ids: ids(), on: yup.boolean().required() }),
     label: (session, args) => `${args.on ? on : off} ${counted(session, args.ids)}`,
@@ -57,3 +74,4 @@ const toggle = (field: 'mute' | 'solo' | 'soloSafe', on: string, off: string) =>
 export const mutesSet = toggle('mute', 'Mute', 'Unmute');
 export const solosSet = toggle('solo', 'Solo', 'Unsolo');
 export const safesSet = toggle('soloSafe', 'Solo-safe on:', 'Solo-safe off:');
+export const polaritiesSet = toggle('polarity', 'Turn polarity of', 'Restore polarity of');

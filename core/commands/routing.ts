@@ -2,7 +2,7 @@
 import * as yup from 'yup';
 import { loopClosedBy } from '../routing/graph.ts';
 import { ok, refuse, type Result } from '../result.ts';
-import { clampDb } from '../units.ts';
+import { clampDb, clampPan } from '../units.ts';
 import { birth, commit, removal, update, type Change } from '../session/changes.ts';
 import { sendAtBirth } from '../session/birth.ts';
 import { sendKey, type Channel, type Session } from '../session/entities.ts';
@@ -11,7 +11,10 @@ import { define, id, ids, level, whole } from './define.ts';
 
 export type Output = { readonly outputId: string | null; readonly outputPair: number | null };
 
-const loopRefusal = (stations: string[]) =>
+/** The three taps, in the order of the signal. */
+export const TAPS = ['input', 'pre', 'post'] as const;
+
+export const loopRefusal = (stations: string[]) =>
   refuse('loop', `This would feed back: ${stations.join(' → ')}. Choose another destination.`, { stations });
 
 /** The changes that route channels exclusively to `to`, judged as if `pending` were made already. */
@@ -58,8 +61,10 @@ const sendFields = yup.object({
   source: id().required(),
   target: id().required(),
   level: level(),
-  tap: yup.string().oneOf(['pre', 'post'] as const),
-  on: yup.boolean()
+  tap: yup.string().oneOf(TAPS),
+  on: yup.boolean(),
+  mono: yup.boolean(),
+  pan: yup.number().nullable()
 });
 
 /** Makes or changes crosspoints; a new one starts at −∞, `post`, on. */
@@ -76,7 +81,11 @@ export const sendsSet = define({
           ? `to ${target}: ${first.tap}`
           : first.on !== undefined
             ? `to ${target} ${first.on ? 'on' : 'off'}`
-            : `to ${target}`;
+            : first.mono !== undefined
+              ? `to ${target} ${first.mono ? 'mono' : 'as wide as it is'}`
+              : first.pan !== undefined
+                ? `to ${target}: ${first.pan === null ? 'pan follows' : 'own pan'}`
+                : `to ${target}`;
     return `Send ${who} ${what}`;
   },
   plan: (session, { sends }) => {
@@ -94,12 +103,14 @@ export const sendsSet = define({
       new Set()
     );
     if (loop) return loopRefusal(loop);
-    for (const { source, target, level, tap, on } of sends) {
+    for (const { source, target, level, tap, on, mono, pan } of sends) {
       const key = sendKey(source, target);
       const fields = {
         ...(level === undefined ? {} : { levelDb: clampDb(level) }),
         ...(tap === undefined ? {} : { tap }),
-        ...(on === undefined ? {} : { on })
+        ...(on === undefined ? {} : { on }),
+        ...(mono === undefined ? {} : { mono }),
+        ...(pan === undefined ? {} : { pan: pan === null ? null : clampPan(pan) })
       };
       if (session.send.has(key)) changes.push(...update(session, 'send', key, fields));
       else changes.push(birth('send', key, { ...sendAtBirth(source, target), ...fields }));

@@ -1,7 +1,7 @@
 // Equaliser: six bands of trapezoidal state-variable filters. Here: its parameters and its response for drawing.
 // The audio is in kernel/assembly/eq.ts; both follow A. Simper, "Solving the continuous SVF equations using
 // trapezoidal integration" (2013), with the pass filters as Butterworth cascades.
-import type { ParamSpec } from './params.ts';
+import type { ParamSpec } from './spec.ts';
 
 export const EQ_BANDS = 6;
 /** Filter stages a band may need: 48 dB/oct are four of second order. */

@@ -1,6 +1,6 @@
 // Reverb: a feedback delay network of eight lines (Jot & Chaigne 1991; Hadamard mixing), with Schroeder all-pass
 // diffusion before it. Here: parameters and geometry. The audio is in kernel/assembly/reverb.ts.
-import type { ParamSpec } from './params.ts';
+import type { ParamSpec } from './spec.ts';
 
 export const REVERB_LINES = 8;
 export const REVERB_DIFFUSERS = 4;

@@ -1,38 +1,38 @@
 // compile: from a topology to a render plan in kernel memory: buffers, ops in order, gains, processors, meters.
-import type { Insert } from '../session/entities.ts';
-import { createEqControl, clearInstance, type EqControl } from './eqControl.ts';
+// What comes early waits for what comes late, at every sum and before every keyed insert, so that paths stay aligned.
+import type { Tap } from '../session/entities.ts';
+import type { Frames } from '../units.ts';
 import { startKernel, type Kernel, type KernelModule } from './kernel.ts';
-import { CHUNK, EQ, METER_FLOATS, OP, OP_WORDS, PERIOD } from './layout.ts';
+import { CHUNK, METER_FLOATS, OP, OP_WORDS, PERIOD, powerOfTwo, SLACK } from './layout.ts';
+import { processorOf } from './processors/index.ts';
+import type { Builder, Control, Entry, Instance, Memory, Pair } from './processors/processor.ts';
 import { createRamps, type Ramps } from './ramps.ts';
-import { createReverbControl, placeReverb, reverbBytes, type ReverbControl } from './reverbControl.ts';
 import type { PlanEdge, Strip, Topology } from './topology.ts';
 
-/** Addresses of a channel's buffers, left and right; a mono signal has equal addresses before the pan. */
-type Pair = readonly [number, number];
+/** A signal with the frames by which it is late. */
+type Signal = { readonly pair: Pair; readonly late: Frames };
 
 export type PlannedStrip = {
   readonly strip: Strip;
-  readonly pre: Pair;
-  readonly post: Pair;
+  readonly taps: Readonly<Record<Tap, Signal>>;
   /** Source chunks of a track, one per audio channel. */
-  readonly chunks: readonly number[];
+  readonly chunks: readonly Float32Array[];
 };
 
-export type EqInstance = { readonly at: number; readonly controls: EqControl[] };
+/** A ring in which a signal waits. */
+export type Hold = { readonly ring: number; readonly frames: number; readonly wait: Frames; readonly cell: number };
 
-export type Plan = {
+export type Plan = Memory & {
   readonly topology: Topology;
-  readonly kernel: Kernel;
-  readonly i32: Int32Array;
-  readonly f32: Float32Array;
   readonly ops: number;
   readonly opCount: number;
   readonly strips: ReadonlyMap<string, PlannedStrip>;
   readonly order: readonly string[];
   readonly ramps: Ramps;
-  readonly eqs: ReadonlyMap<string, EqControl>;
-  readonly eqInstances: readonly EqInstance[];
-  readonly reverbs: ReadonlyMap<string, ReverbControl>;
+  readonly controls: ReadonlyMap<string, Control>;
+  /** The instance that an insert is part of. */
+  readonly instanceOf: ReadonlyMap<string, Instance>;
+  readonly holds: ReadonlyMap<string, Hold>;
   readonly meters: number;
   readonly out: Pair;
 };
@@ -40,96 +40,139 @@ export type Plan = {
 const BUFFER = PERIOD * 4;
 
 export function compile(module: KernelModule, topology: Topology, rate: number): Plan {
-  const kernel = startKernel(module);
+  const kernel: Kernel = startKernel(module);
   const ramps = createRamps();
   const buffer = () => kernel.reserve(BUFFER);
-  const silence = buffer();
-  const trash = buffer();
-  const out: Pair = [buffer(), buffer()];
-  const meters = kernel.reserve(topology.strips.length * METER_FLOATS * 4);
+  const pairOf = (): Pair => [buffer(), buffer()];
   const ops: number[][] = [];
+  const op = (...words: number[]) => void ops.push(words);
+  const builder: Builder = { kernel, rate, buffer, op, silence: buffer(), trash: buffer() };
+  const out = pairOf();
+  const meters = kernel.reserve(topology.strips.length * METER_FLOATS * 4);
   const ramp = (key: string) => ramps.get(key)?.at ?? ramps.add(key, kernel.reserve(8)).at;
-  const eqs = new Map<string, EqControl>();
-  const eqInstances: EqInstance[] = [];
-  const reverbs = new Map<string, ReverbControl>();
+  const instances: Instance[] = [];
   const strips = new Map<string, PlannedStrip>();
+  const addresses = new Map<string, number[]>();
+  const holds = new Map<string, Hold>();
+  const waiting = new Map<string, Pair>();
+  const folded = new Map<string, Pair>();
   const incoming = new Map<string | null, PlanEdge[]>();
-  for (const edge of topology.edges) incoming.set(edge.to, [...(incoming.get(edge.to) ?? []), edge]);
+  for (const edge of topology.edges) {
+    const list = incoming.get(edge.to);
+    if (list) list.push(edge);
+    else incoming.set(edge.to, [edge]);
+  }
 
-  /** Sums edges, in their order, into a pair. */
-  const sum = (edges: readonly PlanEdge[], [left, right]: Pair) => {
-    ops.push([OP.zero, left], [OP.zero, right]);
-    for (const edge of edges) {
-      const { pre, post } = strips.get(edge.from)!;
-      if (edge.tap === 'post') {
-        ops.push([OP.mix, left, post[0], ramp(edge.key)], [OP.mix, right, post[1], ramp(edge.key)]);
-      } else ops.push([OP.mix, left, pre[0], ramp(`${edge.key} L`)], [OP.mix, right, pre[1], ramp(`${edge.key} R`)]);
-    }
+  /** A signal brought to be `late` frames late. */
+  const held = (name: string, signal: Signal, late: Frames): Pair => {
+    const wait = late - signal.late;
+    if (wait === 0) return signal.pair;
+    const key = `${name} ${wait}`;
+    const known = waiting.get(key);
+    if (known) return known;
+    const sides = [...new Set(signal.pair)].map((from, side) => {
+      const frames = powerOfTwo(wait + PERIOD + SLACK);
+      const hold = { ring: kernel.reserve(frames * 4), frames, wait, cell: kernel.reserve(4) };
+      holds.set(`${key} ${side}`, hold);
+      const to = buffer();
+      op(OP.hold, from, to, hold.ring, frames - 1, hold.cell);
+      return to;
+    });
+    const pair: Pair = [sides[0], sides.at(-1)!];
+    waiting.set(key, pair);
+    return pair;
   };
 
-  /** One round of inserts of a level: equalisers side by side, four channels an instance; reverbs each alone. */
-  const insertRound = (round: readonly { insert: Insert; pair: Pair }[]): Pair[] => {
-    const lanes = round.flatMap(({ insert, pair }) => {
-      if (insert.type !== 'eq') return [];
-      const sides = pair[0] === pair[1] ? [pair[0]] : [...pair];
-      return [{ insert, sides, results: sides.map(buffer) }];
-    });
-    for (const group of packed(lanes)) {
-      const at = kernel.reserve(EQ.bytes);
-      const flat = group.flatMap(({ insert, sides, results }) => sides.map((from, i) => ({ insert, from, to: results[i] })));
-      const controls = group.map(({ insert }) => {
-        const own = flat.flatMap((lane, i) => (lane.insert === insert ? [i] : []));
-        const control = createEqControl({ at, lanes: own });
-        eqs.set(insert.id, control);
-        return control;
-      });
-      eqInstances.push({ at, controls });
-      const four = [0, 1, 2, 3];
-      ops.push([OP.eq, ...four.map((i) => flat[i]?.from ?? silence), ...four.map((i) => flat[i]?.to ?? trash), at]);
+  const sourceOf = ({ from, source, fold }: PlanEdge): Signal => {
+    const signal = strips.get(from)!.taps[source];
+    if (!fold) return signal;
+    const key = `${from} ${source}`;
+    let pair = folded.get(key);
+    if (!pair) {
+      const mono = buffer();
+      op(OP.mono, mono, ...signal.pair);
+      pair = [mono, mono];
+      folded.set(key, pair);
     }
-    return round.map(({ insert, pair }): Pair => {
-      const lane = lanes.find((entry) => entry.insert === insert);
-      if (lane) return [lane.results[0], lane.results.at(-1)!];
-      const control = createReverbControl(kernel.reserve(reverbBytes(rate)), rate);
-      reverbs.set(insert.id, control);
-      const result: Pair = [buffer(), buffer()];
-      ops.push([OP.reverb, ...pair, ...result, control.at]);
-      return result;
+    return { pair, late: signal.late };
+  };
+
+  /** Sums edges, in their order, into a pair; says how late the sum is. */
+  const sum = (edges: readonly PlanEdge[], [left, right]: Pair): Frames => {
+    op(OP.zero, left, right);
+    const late = Math.max(0, ...edges.map((edge) => strips.get(edge.from)!.taps[edge.source].late));
+    for (const edge of edges) {
+      const pair = held(`${edge.from} ${edge.source} ${edge.fold}`, sourceOf(edge), late);
+      const [l, r] = edge.sided ? [`${edge.key} L`, `${edge.key} R`] : [edge.key, edge.key];
+      op(OP.mix, left, right, ...pair, ramp(l), ramp(r));
+    }
+    return late;
+  };
+
+  const begin = (strip: Strip): { signal: Signal; chunks: number[] } => {
+    const { channel } = strip;
+    const level = ramp(`i ${channel.id}`);
+    if (channel.kind === 'track') {
+      const chunks = Array.from({ length: channel.width }, () => kernel.reserve(CHUNK * 4));
+      const sides = chunks.map((chunk) => {
+        const to = buffer();
+        op(OP.source, to, chunk, level);
+        return to;
+      });
+      return { signal: { pair: [sides[0], sides.at(-1)!], late: 0 }, chunks };
+    }
+    const pair = pairOf();
+    const late = sum(incoming.get(channel.id) ?? [], pair);
+    if (channel.width === 1) {
+      op(OP.mono, pair[0], ...pair);
+      op(OP.set, pair[0], pair[0], level);
+      return { signal: { pair: [pair[0], pair[0]], late }, chunks: [] };
+    }
+    for (const side of pair) op(OP.set, side, side, level);
+    return { signal: { pair, late }, chunks: [] };
+  };
+
+  /** One insert of each strip of a level that has so many: like processors are placed together. */
+  const round = (level: readonly Strip[], index: number, signals: Map<Strip, Signal>, inputs: ReadonlyMap<Strip, Signal>) => {
+    const having = level.filter((strip) => strip.inserts.length > index);
+    const entries = having.map((strip): Entry & { strip: Strip; late: Frames } => {
+      const insert = strip.inserts[index];
+      const signal = signals.get(strip)!;
+      const own = insert.keyId === strip.channel.id;
+      const key = insert.keyId === null ? null : own ? inputs.get(strip)! : strips.get(insert.keyId)?.taps[insert.keyTap];
+      if (!key) return { strip, insert, pair: signal.pair, key: null, late: signal.late };
+      const late = Math.max(signal.late, key.late);
+      return {
+        strip,
+        insert,
+        pair: held(`${strip.channel.id} ${insert.id}`, signal, late),
+        key: held(`${insert.keyId} ${insert.keyTap} key ${insert.id}`, key, late),
+        late
+      };
     });
+    for (const type of new Set(entries.map(({ insert }) => insert.type))) {
+      const processor = processorOf[type];
+      const mine = entries.filter(({ insert }) => insert.type === type);
+      const built = processor.build(builder, mine);
+      instances.push(...built.instances);
+      mine.forEach(({ strip, late }, i) => signals.set(strip, { pair: built.results[i], late: late + processor.latency(rate) }));
+    }
   };
 
   for (const level of levelsOf(topology.strips)) {
-    const pairs = new Map<Strip, Pair>();
-    const chunks = new Map<Strip, number[]>();
-    for (const strip of level) {
-      const { channel } = strip;
-      if (channel.kind === 'track') {
-        const own = Array.from({ length: channel.width }, () => ({ chunk: kernel.reserve(CHUNK * 4), at: buffer() }));
-        for (const { chunk, at } of own) ops.push([OP.source, at, chunk]);
-        chunks.set(
-          strip,
-          own.map(({ chunk }) => chunk)
-        );
-        pairs.set(strip, [own[0].at, own.at(-1)!.at]);
-      } else {
-        const pair: Pair = [buffer(), buffer()];
-        sum(incoming.get(channel.id) ?? [], pair);
-        pairs.set(strip, pair);
-      }
-    }
+    const begun = new Map(level.map((strip) => [strip, begin(strip)]));
+    const inputs = new Map(level.map((strip) => [strip, begun.get(strip)!.signal]));
+    const signals = new Map(inputs);
     const rounds = Math.max(...level.map((strip) => strip.inserts.length));
-    for (let i = 0; i < rounds; i++) {
-      const having = level.filter((strip) => strip.inserts.length > i);
-      const results = insertRound(having.map((strip) => ({ insert: strip.inserts[i], pair: pairs.get(strip)! })));
-      having.forEach((strip, n) => pairs.set(strip, results[n]));
-    }
+    for (let i = 0; i < rounds; i++) round(level, i, signals, inputs);
     for (const strip of level) {
       const { id } = strip.channel;
-      const pre = pairs.get(strip)!;
-      const post: Pair = [buffer(), buffer()];
-      ops.push([OP.set, post[0], pre[0], ramp(`g ${id} L`)], [OP.set, post[1], pre[1], ramp(`g ${id} R`)]);
-      ops.push([OP.meter, ...post, meters + strips.size * METER_FLOATS * 4]);
-      strips.set(id, { strip, pre, post, chunks: chunks.get(strip) ?? [] });
+      const pre = signals.get(strip)!;
+      const post = pairOf();
+      op(OP.fader, ...pre.pair, ...post, ramp(`g ${id} L`), ramp(`g ${id} R`), meters + strips.size * METER_FLOATS * 4);
+      const taps = { input: inputs.get(strip)!, pre, post: { pair: post, late: pre.late } };
+      addresses.set(id, begun.get(strip)!.chunks);
+      strips.set(id, { strip, taps, chunks: [] });
     }
   }
   sum(
@@ -139,22 +182,23 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
 
   const opsAt = kernel.reserve(ops.length * OP_WORDS * 4);
   const { i32, f32 } = kernel.seal();
-  ops.forEach((op, i) => i32.set(op, (opsAt >> 2) + i * OP_WORDS));
-  for (const { at } of eqInstances) clearInstance(at, f32);
-  for (const control of reverbs.values()) placeReverb(control, i32, rate);
+  ops.forEach((words, i) => i32.set(words, (opsAt >> 2) + i * OP_WORDS));
+  const memory: Memory = { kernel, i32, f32 };
+  for (const [id, strip] of strips)
+    strips.set(id, { ...strip, chunks: addresses.get(id)!.map((at) => f32.subarray(at >> 2, (at >> 2) + CHUNK)) });
+  for (const { cell, wait } of holds.values()) i32[cell >> 2] = wait;
+  for (const instance of instances) instance.place(memory);
   return {
+    ...memory,
     topology,
-    kernel,
-    i32,
-    f32,
     ops: opsAt,
     opCount: ops.length,
     strips,
     order: [...strips.keys()],
     ramps,
-    eqs,
-    eqInstances,
-    reverbs,
+    controls: new Map(instances.flatMap((instance) => [...instance.controls])),
+    instanceOf: new Map(instances.flatMap((instance) => [...instance.controls.keys()].map((id) => [id, instance]))),
+    holds,
     meters,
     out
   };
@@ -165,17 +209,4 @@ function levelsOf(strips: readonly Strip[]): Strip[][] {
   const levels: Strip[][] = [];
   for (const strip of strips) (levels[strip.level] ??= []).push(strip);
   return levels.filter(Boolean);
-}
-
-/** Gathers entries into groups of at most four lanes, first fit in order. */
-function packed<T extends { readonly sides: readonly unknown[] }>(entries: readonly T[]): T[][] {
-  const groups: { size: number; members: T[] }[] = [];
-  for (const entry of entries) {
-    const fits = groups.find((group) => group.size + entry.sides.length <= 4);
-    if (fits) {
-      fits.members.push(entry);
-      fits.size += entry.sides.length;
-    } else groups.push({ size: entry.sides.length, members: [entry] });
-  }
-  return groups.map((group) => group.members);
 }

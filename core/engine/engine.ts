@@ -1,14 +1,15 @@
 // The engine: a session in, blocks of samples out. No clock, no device, no file of its own.
 // The same code plays in the page, prints on the server and measures in the tests.
 import { audibility } from '../routing/audibility.ts';
-import { settingsOf, type Clip, type Session } from '../session/entities.ts';
+import { settingsOf, type Clip, type Insert, type Session } from '../session/entities.ts';
 import type { Frames } from '../units.ts';
 import { commit, type Change } from '../session/changes.ts';
 import { compile, type Plan } from './compile.ts';
-import { advanceEq, aimEq, moveEq, writeActive } from './eqControl.ts';
+import type { Instance } from './processors/processor.ts';
+import { gainsOf } from './gains.ts';
 import type { KernelModule } from './kernel.ts';
-import { CHUNK, CHUNK_PERIODS, METER_FLOATS, PERIOD, REVERB } from './layout.ts';
-import { advanceReverb, aimReverb } from './reverbControl.ts';
+import { CHUNK, CHUNK_PERIODS, METER_FLOATS, PERIOD } from './layout.ts';
+import { touchedBy } from './touched.ts';
 import { sortedEdges, topologyOf, type PlanEdge, type Topology } from './topology.ts';
 
 /** Where recordings come from. `into` is all zero when it is called; frames outside the file stay so. */
@@ -24,8 +25,8 @@ export type Engine = {
   /** Cold start at a timeline position: states silent, every gain at its target. */
   readonly locate: (position: Frames) => void;
   readonly setLoop: (loop: Span | null) => void;
-  /** Takes the session's present state; `gliding` false puts every value in place at once. */
-  readonly update: () => void;
+  /** Takes the session's present state, gliding there: of what `changes` touched, or of everything. */
+  readonly update: (changes?: readonly Change[]) => void;
   /** Commits changes and takes them over at the first period that starts at or after `rendered` frames. */
   readonly schedule: (at: Frames, changes: readonly Change[]) => void;
   /** Timeline spans that the next period will read from; empty where its chunk is already there. */
@@ -37,6 +38,10 @@ export type Engine = {
   readonly out: (side: 0 | 1) => Float32Array;
   /** A channel's signal after fader and pan. */
   readonly tap: (channelId: string, side: 0 | 1) => Float32Array;
+  /** Frames by which a channel's signal after fader and pan is late. */
+  readonly latency: (channelId: string) => Frames;
+  /** Deepest gain reduction of an insert in dB (≤ 0) since the last reading. */
+  readonly reduction: (insertId: string) => number;
   /** Copies and clears the meters: peak L, peak R, Σ L², Σ R² per channel in `order`. */
   readonly meters: (into: Float32Array) => void;
   /** Channel ids in the order of the meters. */
@@ -56,6 +61,8 @@ export function createEngine({ module, session, pcm, solo }: EngineOptions): Eng
   const { rate } = settingsOf(session);
   let topology = topologyOf(session);
   let plan: Plan = compile(module, topology, rate);
+  let heard = audibility(session, { solo });
+  let gains = gainsOf(session, heard, plan.kernel);
   let clips = clipsByChannel(session);
   let start: Frames = 0;
   let rendered = 0;
@@ -67,69 +74,53 @@ export function createEngine({ module, session, pcm, solo }: EngineOptions): Eng
   /** Frames of the present period that `render` has given out. */
   let given = PERIOD;
 
+  const aimAt = (snap: boolean) => (key: string, target: number) => {
+    const ramp = plan.ramps.get(key);
+    if (ramp) plan.ramps.aim(ramp, target, snap);
+  };
+  /** Instances of processors in which something may move. */
+  const moving = new Set<Instance>();
+  const aimInsert = (insert: Insert, snap: boolean) => {
+    plan.controls.get(insert.id)?.aim(insert, { rate, bpm: settingsOf(session).bpm }, plan, snap);
+    const instance = plan.instanceOf.get(insert.id);
+    if (instance) moving.add(instance);
+  };
+
   const aimAll = (snap: boolean) => {
-    const heard = audibility(session, { solo });
-    const law = settingsOf(session).panLaw;
-    const { kernel, ramps } = plan;
-    const aimAt = (key: string, target: number) => {
-      const ramp = ramps.get(key);
-      if (ramp) ramps.aim(ramp, target, snap);
-    };
-    if (fading) for (const edge of fadingEdges()) for (const suffix of ['', ' L', ' R']) aimAt(edge.key + suffix, 0);
-    for (const { id, pan, width, mute, faderDb, outputId, outputPair } of session.channel.values()) {
-      const centre = width === 1 ? law : 0;
-      const fader = mute ? 0 : kernel.gainOf(faderDb);
-      const left = kernel.panLeft(pan / 100, centre);
-      const right = kernel.panLeft(-pan / 100, centre);
-      aimAt(`g ${id} L`, fader * left);
-      aimAt(`g ${id} R`, fader * right);
-      aimAt(outputId !== null ? `o ${id} ${outputId}` : `o ${id} #${outputPair}`, heard.outputOpen(id) ? 1 : 0);
-    }
-    for (const { sourceId, targetId, tap, on, levelDb } of session.send.values()) {
-      const open = on && heard.sendOpen(sourceId, targetId);
-      const level = open ? kernel.gainOf(levelDb) : 0;
-      const key = `${tap} ${sourceId} ${targetId}`;
-      if (tap === 'post') aimAt(key, level);
-      else {
-        const source = session.channel.get(sourceId)!;
-        const centre = source.width === 1 ? law : 0;
-        aimAt(`${key} L`, level * kernel.panLeft(source.pan / 100, centre));
-        aimAt(`${key} R`, level * kernel.panLeft(-source.pan / 100, centre));
-      }
-    }
-    for (const insert of session.insert.values()) {
-      const eq = plan.eqs.get(insert.id);
-      if (eq) aimEq(eq, insert, snap);
-      const reverb = plan.reverbs.get(insert.id);
-      if (reverb) aimReverb(reverb, insert, snap);
-    }
+    heard = audibility(session, { solo });
+    gains = gainsOf(session, heard, plan.kernel);
+    const say = aimAt(snap);
+    if (fading) for (const edge of fadingEdges()) for (const suffix of ['', ' L', ' R']) say(edge.key + suffix, 0);
+    for (const id of session.channel.keys()) gains.channel(id, say);
+    for (const insert of session.insert.values()) aimInsert(insert, snap);
   };
 
   /** Compiles for the session as it is now; gains and states of what stays are carried over. */
   const recompile = () => {
     const before = plan;
     plan = compile(module, withFading(topology, before, session), rate);
+    moving.clear();
+    for (const instance of plan.instanceOf.values()) moving.add(instance);
     plan.ramps.adopt(before.ramps);
-    for (const [id, to] of plan.eqs) {
-      const from = before.eqs.get(id);
-      if (!from || from.place.lanes.length !== to.place.lanes.length) continue;
-      moveEq(from.place, before.f32, to.place, plan.f32);
-      to.bands.splice(0, to.bands.length, ...from.bands);
+    for (const [id, control] of plan.controls) {
+      const old = before.controls.get(id);
+      if (old) control.adopt(old, before, plan);
+      // What is new sounds with its values from its first period.
+      const insert = session.insert.get(id);
+      if (!old && insert) aimInsert(insert, true);
     }
-    for (const [id, to] of plan.reverbs) {
-      const from = before.reverbs.get(id);
-      if (!from) continue;
-      const shift = to.at - from.at;
-      plan.f32.set(before.f32.subarray(from.at >> 2, (from.at + from.bytes) >> 2), to.at >> 2);
-      Object.assign(to, { ...from, at: to.at });
-      const rings = (to.at + REVERB.rings) >> 2;
-      for (let i = 0; i < 3; i++) plan.i32[rings + i] += shift;
+    for (const [key, { ring, frames }] of plan.holds) {
+      const old = before.holds.get(key);
+      if (old) plan.f32.set(before.f32.subarray(old.ring >> 2, (old.ring >> 2) + frames), ring >> 2);
     }
     for (const [id, { chunks }] of plan.strips)
       before.strips.get(id)?.chunks.forEach((from, i) => {
-        if (chunks[i] !== undefined) plan.f32.set(before.f32.subarray(from >> 2, (from >> 2) + CHUNK), chunks[i] >> 2);
+        chunks[i]?.set(from);
       });
-    for (const id of plan.order) if (!before.strips.has(id)) snapStrip(id);
+    // A channel that is new to the plan begins at its own level; its edges still rise from silence.
+    const own = (key: string) => key.startsWith('g ') || key.startsWith('i ');
+    const fresh = gainsOf(session, heard, plan.kernel);
+    for (const id of plan.order) if (!before.strips.has(id)) fresh.channel(id, (key, target) => own(key) && aimAt(true)(key, target));
     fading = plan.topology.edges.length > topology.edges.length;
   };
 
@@ -139,26 +130,24 @@ export function createEngine({ module, session, pcm, solo }: EngineOptions): Eng
     return plan.topology.edges.filter((edge) => !present.has(edge.key));
   };
 
-  /** A channel that is new to the plan begins at its own level; its edges still rise from silence. */
-  const snapStrip = (id: string) => {
-    const { ramps, kernel } = plan;
-    const channel = session.channel.get(id)!;
-    const centre = channel.width === 1 ? settingsOf(session).panLaw : 0;
-    const fader = channel.mute ? 0 : kernel.gainOf(channel.faderDb);
-    for (const [side, sign] of [
-      ['L', 1],
-      ['R', -1]
-    ] as const) {
-      const ramp = ramps.get(`g ${id} ${side}`);
-      if (ramp) ramps.aim(ramp, fader * kernel.panLeft((sign * channel.pan) / 100, centre), true);
+  const update = (changes?: readonly Change[]) => {
+    const touched = changes && touchedBy(changes);
+    if (!touched || touched.clips || touched.shape) clips = clipsByChannel(session);
+    if (!touched || touched.shape) {
+      topology = topologyOf(session);
+      if (topology.signature !== plan.topology.signature) recompile();
     }
-  };
-
-  const update = () => {
-    clips = clipsByChannel(session);
-    topology = topologyOf(session);
-    if (topology.signature !== plan.topology.signature) recompile();
-    aimAll(false);
+    if (!touched || touched.open) {
+      aimAll(false);
+      return;
+    }
+    const say = aimAt(false);
+    for (const id of touched.channels) gains.channel(id, say);
+    for (const key of touched.sends) gains.send(key, say);
+    for (const id of touched.inserts) {
+      const insert = session.insert.get(id);
+      if (insert) aimInsert(insert, false);
+    }
   };
 
   const spans = (): Span[] => spansFrom(chunkNext, CHUNK, loop);
@@ -166,12 +155,13 @@ export function createEngine({ module, session, pcm, solo }: EngineOptions): Eng
   const fillChunks = () => {
     const parts = spans();
     for (const [id, { chunks }] of plan.strips)
-      chunks.forEach((address, channel) => {
-        const into = plan.f32.subarray(address >> 2, (address >> 2) + CHUNK);
+      chunks.forEach((into, channel) => {
         into.fill(0);
+        const own = clips.get(id) ?? [];
         let at = 0;
         for (const { from, to } of parts) {
-          for (const clip of clips.get(id) ?? []) readClip(clip, channel, from, into.subarray(at, at + to - from), pcm);
+          for (const clip of own)
+            readClip(clip, clip.channel + channel, from, to - from === CHUNK ? into : into.subarray(at, at + to - from), pcm);
           at += to - from;
         }
       });
@@ -180,22 +170,20 @@ export function createEngine({ module, session, pcm, solo }: EngineOptions): Eng
   };
 
   const period = () => {
-    const due = pending.filter((move) => move.at <= rendered);
-    if (due.length) {
+    if (pending.length && pending.some((move) => move.at <= rendered)) {
+      const due = pending.filter((move) => move.at <= rendered);
       pending = pending.filter((move) => move.at > rendered);
-      for (const { changes } of due) commit(session, changes);
-      update();
+      for (const { changes } of due) {
+        commit(session, changes);
+        update(changes);
+      }
     }
     if (fading && !plan.ramps.moving()) recompile();
     const phase = (rendered / PERIOD) % CHUNK_PERIODS;
     if (phase === 0) fillChunks();
-    const { kernel, i32, f32 } = plan;
+    const { kernel, f32 } = plan;
     plan.ramps.advance(f32);
-    for (const { at, controls } of plan.eqInstances) {
-      const moved = controls.map((control) => advanceEq(control, kernel, f32, rate)).includes(true);
-      if (moved) writeActive(at, controls, i32);
-    }
-    for (const control of plan.reverbs.values()) advanceReverb(control, kernel, i32, f32, rate);
+    for (const instance of moving) if (!instance.advance(plan)) moving.delete(instance);
     kernel.run(plan.ops, plan.opCount, BigInt(rendered), phase);
     rendered += PERIOD;
   };
@@ -208,6 +196,7 @@ export function createEngine({ module, session, pcm, solo }: EngineOptions): Eng
     clips = clipsByChannel(session);
     topology = topologyOf(session);
     plan = compile(module, topology, rate);
+    moving.clear();
     fading = false;
     start = chunkStart = chunkNext = position;
     rendered = 0;
@@ -254,7 +243,9 @@ export function createEngine({ module, session, pcm, solo }: EngineOptions): Eng
       }
     },
     out: (side) => view(plan.out[side]),
-    tap: (channelId, side) => view(plan.strips.get(channelId)!.post[side]),
+    tap: (channelId, side) => view(plan.strips.get(channelId)!.taps.post.pair[side]),
+    latency: (channelId) => plan.strips.get(channelId)!.taps.post.late,
+    reduction: (insertId) => plan.controls.get(insertId)?.reduction?.(plan) ?? 0,
     meters: (into) => {
       const cells = plan.f32.subarray(plan.meters >> 2, (plan.meters >> 2) + plan.order.length * METER_FLOATS);
       into.set(cells);
@@ -306,7 +297,9 @@ export function spansFrom(position: Frames, count: number, loop: Span | null): S
 function readClip(clip: Clip, channel: number, from: Frames, into: Float32Array, pcm: Pcm): void {
   const begin = Math.max(clip.start, from);
   const end = Math.min(clip.start + clip.length, from + into.length);
-  if (begin < end) pcm(clip.mediaId, channel, clip.offset + begin - clip.start, into.subarray(begin - from, end - from));
+  if (begin >= end) return;
+  const whole = begin === from && end === from + into.length;
+  pcm(clip.mediaId, channel, clip.offset + begin - clip.start, whole ? into : into.subarray(begin - from, end - from));
 }
 
 /** Last frame of any clip plus one. */

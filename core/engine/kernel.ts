@@ -9,7 +9,25 @@ type Exports = {
   eqStage(at: number, lane: number, kind: number, order: number, freq: number, gain: number, q: number, wet: number, rate: number): void;
   decayGain(frames: number, seconds: number, rate: number): number;
   onePole(freq: number, rate: number): number;
+  compLane(
+    at: number,
+    lane: number,
+    threshold: number,
+    ratio: number,
+    knee: number,
+    attack: number,
+    release: number,
+    averaging: number,
+    slow: number,
+    colour: number,
+    linked: number,
+    listen: number,
+    rate: number
+  ): void;
+  limiterTable(at: number): void;
+  follow(ms: number, rate: number): number;
   gainOf(db: number): number;
+  dbOf(gain: number): number;
   panLeft(position: number, centre: number): number;
 };
 

@@ -6,7 +6,21 @@ export const PERIOD = 64;
 export const CHUNK_PERIODS = 4;
 export const CHUNK = PERIOD * CHUNK_PERIODS;
 export const OP_WORDS = 12;
-export const OP = { zero: 1, source: 2, set: 3, mix: 4, meter: 5, eq: 6, reverb: 7 } as const;
+export const OP = {
+  zero: 1,
+  source: 2,
+  set: 3,
+  mix: 4,
+  fader: 5,
+  eq: 6,
+  reverb: 7,
+  comp: 8,
+  delay: 9,
+  limiter: 10,
+  matrix: 11,
+  hold: 12,
+  mono: 13
+} as const;
 
 /** Where the kernel's own static data ends: its one initial page. */
 export const HEAP = 65536;
@@ -31,3 +45,57 @@ export const REVERB = {
 
 /** Floats of a meter cell: peak L, peak R, Σ L², Σ R². */
 export const METER_FLOATS = 4;
+
+/** Byte offsets of a compressor's instance; see kernel/assembly/comp.ts. */
+export const COMP = {
+  vectors: 25,
+  wet: 208,
+  dry: 240,
+  deepest: 336,
+  keys: 400,
+  flags: 416,
+  high: 432,
+  low: 560,
+  sources: 3760,
+  results: 3776,
+  bytes: 3792
+} as const;
+export const COMP_FLAGS = { keyed: 1, filtered: 2, coloured: 4, averaging: 8, slow: 16, listened: 32 } as const;
+
+/** Byte offsets of a limiter's header. */
+export const LIMITER = {
+  window: 0,
+  left: 4,
+  right: 8,
+  needed: 12,
+  gains: 16,
+  table: 20,
+  release: 24,
+  ceiling: 32,
+  drive: 40,
+  deepest: 48,
+  state: 56,
+  bytes: 64,
+  tableFloats: 256
+} as const;
+
+/** Byte offsets of a delay's header. */
+export const DELAY = {
+  ring: 0,
+  mask: 4,
+  taps: 8,
+  mode: 12,
+  feedback: 16,
+  high: 24,
+  low: 28,
+  wet: 32,
+  dry: 40,
+  states: 48,
+  back: 64,
+  tap: 80,
+  bytes: 208
+} as const;
+
+/** Frames by which rings are longer than any delay, so that audio ahead can be rendered again. */
+export const SLACK = 8192;
+export const powerOfTwo = (frames: number): number => 2 ** Math.ceil(Math.log2(frames));

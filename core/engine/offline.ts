@@ -19,24 +19,28 @@ export function* renderMix(module: KernelModule, session: Session, pcm: Pcm, blo
   const { rate } = settingsOf(session);
   const engine = createEngine({ module, session, pcm, solo: false });
   const end = endOf(session);
-  const left = new Float32Array(block);
-  const right = new Float32Array(block);
+  const left = new Float32Array(block + PERIOD);
+  const right = new Float32Array(block + PERIOD);
   let quiet = 0;
+  /** Frames given out, and frames still to drop: what the mix bus's latency puts before the first. */
   let at = 0;
+  let late = engine.latency(MIX);
   const finished = () => at >= end && (quiet >= TAIL_SILENCE * rate || at >= end + TAIL_LIMIT * rate);
   while (!finished()) {
     let filled = 0;
     while (filled < block && !finished()) {
       engine.period();
-      const l = engine.tap(MIX, 0);
-      const r = engine.tap(MIX, 1);
+      const skip = Math.min(late, PERIOD);
+      late -= skip;
+      const l = engine.tap(MIX, 0).subarray(skip);
+      const r = engine.tap(MIX, 1).subarray(skip);
       left.set(l, filled);
       right.set(r, filled);
       let peak = 0;
-      for (let i = 0; i < PERIOD; i++) peak = Math.max(peak, Math.abs(l[i]), Math.abs(r[i]));
-      quiet = peak < TAIL_LEVEL && at >= end ? quiet + PERIOD : 0;
-      filled += PERIOD;
-      at += PERIOD;
+      for (let i = 0; i < l.length; i++) peak = Math.max(peak, Math.abs(l[i]), Math.abs(r[i]));
+      quiet = peak < TAIL_LEVEL && at >= end ? quiet + l.length : 0;
+      filled += l.length;
+      at += l.length;
     }
     yield { left: left.subarray(0, filled), right: right.subarray(0, filled), done: at, end: Math.max(end, at) };
   }

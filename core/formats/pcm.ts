@@ -2,7 +2,7 @@
 import type { Media } from '../session/entities.ts';
 
 export type Encoding = Media['encoding'];
-export const BYTES: Record<Encoding, number> = { s16: 2, s24: 3, s32: 4, f32: 4 };
+export const BYTES: Record<Encoding, number> = { s16: 2, s24: 3, s32: 4, f32: 4, f64: 8 };
 
 /** Interleaved bytes as one byte array per channel, samples as stored. `bytes` holds whole frames. */
 export function planar(bytes: Uint8Array, encoding: Encoding, channels: number): Uint8Array[] {
@@ -27,7 +27,8 @@ export function decode(bytes: Uint8Array, encoding: Encoding, into: Float32Array
     for (let i = 0, at = 0; i < count; i++, at += 3)
       into[i] = ((bytes[at] << 8) | (bytes[at + 1] << 16) | (bytes[at + 2] << 24)) / 2147483648;
   else if (encoding === 's32') for (let i = 0; i < count; i++) into[i] = view.getInt32(i * 4, true) / 2147483648;
-  else for (let i = 0; i < count; i++) into[i] = view.getFloat32(i * 4, true);
+  else if (encoding === 'f32') for (let i = 0; i < count; i++) into[i] = view.getFloat32(i * 4, true);
+  else for (let i = 0; i < count; i++) into[i] = view.getFloat64(i * 8, true);
 }
 
 /**

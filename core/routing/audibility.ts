@@ -36,7 +36,7 @@ export function audibility(session: Session, options: { readonly solo: boolean }
   const muteClosesPre = settingsOf(session).muteClosesPre;
   const mutedClosed = (sourceId: string, targetId: string) => {
     if (!channels.get(sourceId)?.mute) return false;
-    return session.send.get(`${sourceId}\n${targetId}`)?.tap !== 'pre' || muteClosesPre;
+    return session.send.get(`${sourceId}\n${targetId}`)?.tap === 'post' || muteClosesPre;
   };
 
   if (soloed.length === 0)

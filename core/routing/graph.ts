@@ -1,7 +1,7 @@
-// The audio graph: main outputs and sends between channels, loops, and the tree that the Ledger shows.
+// The graph: main outputs, sends and keys between channels, loops, and the tree that the Ledger shows.
 import type { Channel, Session } from '../session/entities.ts';
 
-export type Edge = { readonly from: string; readonly to: string; readonly via: 'output' | 'send' };
+export type Edge = { readonly from: string; readonly to: string; readonly via: 'output' | 'send' | 'key' };
 
 /** All audio edges, main outputs first, each list in map order. Levels and switches do not matter. */
 export function edges(session: Session): Edge[] {
@@ -11,6 +11,17 @@ export function edges(session: Session): Edge[] {
   for (const send of session.send.values()) list.push({ from: send.sourceId, to: send.targetId, via: 'send' });
   return list;
 }
+
+/** Key inputs as edges; one from a channel's own `input` closes no loop and is none. */
+export function keyEdges(session: Session): Edge[] {
+  const list: Edge[] = [];
+  for (const { channelId, keyId, keyTap } of session.insert.values())
+    if (keyId !== null && !(keyId === channelId && keyTap === 'input')) list.push({ from: keyId, to: channelId, via: 'key' });
+  return list;
+}
+
+/** What decides the order of the work: audio and keys. */
+export const allEdges = (session: Session): Edge[] => [...edges(session), ...keyEdges(session)];
 
 /** Ids that each id's audio flows to. */
 export function successors(list: readonly Edge[]): Map<string, string[]> {
@@ -48,7 +59,7 @@ export function way(next: Map<string, string[]>, from: string, to: string): stri
  * `dropped` are sources whose main output is about to be replaced.
  */
 export function loopClosedBy(session: Session, added: readonly Edge[], dropped: ReadonlySet<string>): string[] | null {
-  const kept = edges(session).filter((edge) => !(edge.via === 'output' && dropped.has(edge.from)));
+  const kept = allEdges(session).filter((edge) => !(edge.via === 'output' && dropped.has(edge.from)));
   const next = successors([...kept, ...added]);
   for (const { from, to } of added) {
     const back = way(next, to, from);
@@ -59,7 +70,7 @@ export function loopClosedBy(session: Session, added: readonly Edge[], dropped: 
 
 /** Channel ids such that every channel comes after all that feed it; equals by order of birth. */
 export function topological(session: Session): string[] {
-  const list = edges(session).filter((edge) => session.channel.has(edge.to) && session.channel.has(edge.from));
+  const list = allEdges(session).filter((edge) => session.channel.has(edge.to) && session.channel.has(edge.from));
   const waiting = new Map<string, number>();
   for (const { to } of list) waiting.set(to, (waiting.get(to) ?? 0) + 1);
   const next = successors(list);

@@ -37,6 +37,8 @@ export const channelAtBirth = (given: Given): Channel => ({
   colour: 0,
   outputId: null,
   outputPair: null,
+  trimDb: 0,
+  polarity: false,
   faderDb: 0,
   pan: 0,
   mute: false,
@@ -51,7 +53,9 @@ export const sendAtBirth = (sourceId: string, targetId: string): Send => ({
   targetId,
   levelDb: -Infinity,
   tap: 'post',
-  on: true
+  on: true,
+  mono: false,
+  pan: null
 });
 
 /** An insert with birth values; a time effect on a return is 100 % wet. */
@@ -61,7 +65,9 @@ export const insertAtBirth = (id: string, channel: Channel, type: InsertType, po
   position,
   type,
   bypass: false,
-  params: type === 'reverb' && channel.kind !== 'return' ? { mix: 30 } : {}
+  keyId: null,
+  keyTap: 'post',
+  params: (type === 'reverb' || type === 'delay') && channel.kind !== 'return' ? { mix: 30 } : {}
 });
 
 /** First free order of birth. */

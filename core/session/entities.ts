@@ -2,8 +2,9 @@
 import type { Db, Frames, Pan } from '../units.ts';
 
 export type ChannelKind = 'track' | 'bus' | 'return' | 'mix';
-export type Tap = 'pre' | 'post';
-export type InsertType = 'eq' | 'reverb';
+/** `input` before the inserts, `pre` after them and before the fader, `post` after fader and pan. */
+export type Tap = 'input' | 'pre' | 'post';
+export type InsertType = 'eq' | 'comp' | 'limiter' | 'trim' | 'delay' | 'reverb';
 export type PanLaw = -3 | -4.5 | -6 | 0;
 
 export type Channel = {
@@ -22,6 +23,10 @@ export type Channel = {
   readonly outputId: string | null;
   /** Main output: an interface output pair, 0 is outputs 1–2. */
   readonly outputPair: number | null;
+  /** Level of the input before the inserts. */
+  readonly trimDb: Db;
+  /** Whether the input's polarity is turned round. */
+  readonly polarity: boolean;
   readonly faderDb: Db;
   readonly pan: Pan;
   readonly mute: boolean;
@@ -36,6 +41,10 @@ export type Send = {
   readonly levelDb: Db;
   readonly tap: Tap;
   readonly on: boolean;
+  /** (L+R)/2 to both sides; of a mono track, what it is before its pan. */
+  readonly mono: boolean;
+  /** Its own pan, or null: it follows the channel's. */
+  readonly pan: Pan | null;
 };
 
 export type Insert = {
@@ -44,6 +53,9 @@ export type Insert = {
   readonly position: number;
   readonly type: InsertType;
   readonly bypass: boolean;
+  /** What a processor with a key input listens to: a channel at a tap; null is its own input. */
+  readonly keyId: string | null;
+  readonly keyTap: Tap;
   /** Values in natural units by parameter name; what is missing has its birth value. */
   readonly params: Readonly<Record<string, number>>;
 };
@@ -57,7 +69,12 @@ export type Clip = {
   /** First frame of the media that is heard. */
   readonly offset: Frames;
   readonly length: Frames;
+  /** The media's audio channel that the track's first one plays. */
+  readonly channel: number;
 };
+
+/** What a recording was before it was decoded or its rate converted: its bytes are not kept, only their name and hash. */
+export type Origin = { readonly format: string; readonly sha256: string; readonly rate: number };
 
 export type Media = {
   readonly id: string;
@@ -68,9 +85,10 @@ export type Media = {
   readonly rate: number;
   readonly channels: number;
   readonly frames: Frames;
-  readonly encoding: 's16' | 's24' | 's32' | 'f32';
+  readonly encoding: 's16' | 's24' | 's32' | 'f32' | 'f64';
   /** Sample peak, dBFS. */
   readonly peakDb: Db;
+  readonly origin: Origin | null;
 };
 
 export type Settings = {

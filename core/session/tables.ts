@@ -24,15 +24,34 @@ export const tables: { readonly [T in TableName]: { readonly [C in keyof Tables[
     width: 'number',
     outputId: 'text',
     outputPair: 'number',
+    trimDb: 'db',
+    polarity: 'bool',
     faderDb: 'db',
     pan: 'number',
     mute: 'bool',
     solo: 'bool',
     soloSafe: 'bool'
   },
-  send: { sourceId: 'text', targetId: 'text', levelDb: 'db', tap: 'text', on: 'bool' },
-  insert: { id: 'text', channelId: 'text', position: 'number', type: 'text', bypass: 'bool', params: 'json' },
-  clip: { id: 'text', channelId: 'text', mediaId: 'text', start: 'number', offset: 'number', length: 'number' },
+  send: { sourceId: 'text', targetId: 'text', levelDb: 'db', tap: 'text', on: 'bool', mono: 'bool', pan: 'number' },
+  insert: {
+    id: 'text',
+    channelId: 'text',
+    position: 'number',
+    type: 'text',
+    bypass: 'bool',
+    keyId: 'text',
+    keyTap: 'text',
+    params: 'json'
+  },
+  clip: {
+    id: 'text',
+    channelId: 'text',
+    mediaId: 'text',
+    start: 'number',
+    offset: 'number',
+    length: 'number',
+    channel: 'number'
+  },
   media: {
     id: 'text',
     name: 'text',
@@ -41,7 +60,8 @@ export const tables: { readonly [T in TableName]: { readonly [C in keyof Tables[
     channels: 'number',
     frames: 'number',
     encoding: 'text',
-    peakDb: 'db'
+    peakDb: 'db',
+    origin: 'json'
   }
 };
 

@@ -1,19 +1,59 @@
 // The whole graph's oracle: float64, channel after channel, whole length at once, static values, straight from the rules.
+// It is also the plain TypeScript beside which the bench measures the engine.
+import { limiterLatency } from '../../core/dsp/limiter.ts';
 import { topological } from '../../core/routing/graph.ts';
 import { valuesOf } from '../../core/dsp/params.ts';
-import type { Channel, Session } from '../../core/session/entities.ts';
+import { trimMatrix } from '../../core/dsp/trim.ts';
+import { settingsOf, type Channel, type Insert, type Session, type Tap } from '../../core/session/entities.ts';
 import { insertsOf } from '../../core/session/select.ts';
+import { compOracle } from './comp.ts';
+import { delayOracle } from './delay.ts';
 import { eqOracle } from './eq.ts';
+import { limiterOracle } from './limiter.ts';
 import { reverbOracle } from './reverb.ts';
 
 type Pair = [Float64Array, Float64Array];
+type Late = { readonly pair: Pair; readonly late: number };
 const gain = (db: number) => (db === -Infinity ? 0 : 10 ** (db / 20));
 
 /** Left and right factors: equal power for mono, balance for stereo. */
-function panGains({ pan, width }: Channel): [number, number] {
+function panGains(pan: number, width: 1 | 2): [number, number] {
   const p = pan / 100;
   if (width === 2) return [Math.min(1, 1 - p), Math.min(1, 1 + p)];
   return [Math.cos(((p + 1) * Math.PI) / 4), Math.sin(((p + 1) * Math.PI) / 4)];
+}
+
+const later = (side: Float64Array, frames: number): Float64Array =>
+  frames === 0 ? side : Float64Array.from(side, (_, i) => side[i - frames] ?? 0);
+const delayed = ({ pair, late }: Late, to: number): Pair => [later(pair[0], to - late), later(pair[1], to - late)];
+const scaled = ([l, r]: Pair, a: number, b: number): Pair => [l.map((x) => x * a), r.map((x) => x * b)];
+const folded = ([l, r]: Pair): Pair => {
+  const mono = l.map((x, i) => (x + r[i]) / 2);
+  return [mono, mono];
+};
+
+function processed(insert: Insert, pair: Pair, key: Pair | null, { width }: Channel, rate: number, bpm: number): Pair {
+  const v = valuesOf(insert.type, insert.params);
+  const sides = width === 1 ? [pair[0]] : pair;
+  const both = (list: readonly Float64Array[]): Pair => [list[0], list.at(-1)!];
+  if (insert.bypass && insert.type !== 'limiter') return pair;
+  switch (insert.type) {
+    case 'eq':
+      return both(sides.map((side) => eqOracle(side, v, rate)));
+    case 'comp':
+      return both(compOracle(sides, key ? key.slice(0, sides.length) : sides, v, rate));
+    case 'limiter':
+      return both(limiterOracle(sides, v, rate));
+    case 'delay':
+      return delayOracle(...pair, v, rate, bpm);
+    case 'reverb':
+      return reverbOracle(...pair, v, rate);
+    case 'trim': {
+      const [ll, rl, lr, rr] = trimMatrix(width === 1 ? { ...v, mono: 0, swap: 0 } : v).map((factor) => factor * gain(v.gain));
+      const [l, r] = pair.map((side) => later(side, v.delay));
+      return width === 1 ? both([l.map((x) => x * ll)]) : [l.map((x, i) => x * ll + r[i] * rl), l.map((x, i) => x * lr + r[i] * rr)];
+    }
+  }
 }
 
 /** What reaches interface outputs 1–2; `recordings` by channel id. */
@@ -23,31 +63,48 @@ export function graphOracle(
   frames: number,
   rate: number
 ): Pair {
-  const silence = () => new Float64Array(frames);
-  const add = (to: Pair, from: Pair, [l, r]: readonly [number, number]) =>
-    to.forEach((side, s) => side.forEach((_, i) => (side[i] += from[s][i] * [l, r][s])));
-  const inputs = new Map<string, Pair>();
-  const out: Pair = [silence(), silence()];
+  const { bpm } = settingsOf(session);
+  const incoming = new Map<string, Late[]>();
+  const feed = (target: string, signal: Late) => incoming.set(target, [...(incoming.get(target) ?? []), signal]);
+  const summed = (list: readonly Late[]): Late => {
+    const late = Math.max(0, ...list.map((signal) => signal.late));
+    const pair: Pair = [new Float64Array(frames), new Float64Array(frames)];
+    for (const signal of list) delayed(signal, late).forEach((side, s) => side.forEach((x, i) => (pair[s][i] += x)));
+    return { pair, late };
+  };
+  const taps = new Map<string, Record<Tap, Late>>();
   for (const id of topological(session)) {
     const channel = session.channel.get(id)!;
     const own = recordings.get(id)?.map((samples) => Float64Array.from({ length: frames }, (_, i) => samples[i] ?? 0));
-    let pre: Pair = own ? [own[0], own.at(-1)!] : (inputs.get(id) ?? [silence(), silence()]);
+    let at: Late = own ? { pair: [own[0], own.at(-1)!], late: 0 } : summed(incoming.get(id) ?? []);
+    const trim = gain(channel.trimDb) * (channel.polarity ? -1 : 1);
+    const input: Late = { pair: scaled(channel.width === 1 ? folded(at.pair) : at.pair, trim, trim), late: at.late };
+    at = input;
     for (const insert of insertsOf(session, id)) {
-      const values = valuesOf(insert.type, insert.params);
-      if (insert.bypass) continue;
-      pre = insert.type === 'eq' ? [eqOracle(pre[0], values, rate), eqOracle(pre[1], values, rate)] : reverbOracle(...pre, values, rate);
+      const key = insert.keyId === null ? null : insert.keyId === id ? input : taps.get(insert.keyId)![insert.keyTap];
+      const late = Math.max(at.late, key?.late ?? 0);
+      const pair = processed(insert, delayed(at, late), key && delayed(key, late), channel, rate, bpm);
+      at = { pair, late: late + (insert.type === 'limiter' ? limiterLatency(rate) : 0) };
     }
-    const pan = panGains(channel);
+    const pan = panGains(channel.pan, channel.width);
     const fader = channel.mute ? 0 : gain(channel.faderDb);
-    const post = pre.map((side, s) => side.map((x) => x * fader * pan[s])) as Pair;
-    const into = (target: string) => inputs.get(target) ?? inputs.set(target, [silence(), silence()]).get(target)!;
-    if (channel.outputId) add(into(channel.outputId), post, [1, 1]);
-    else if (channel.outputPair === 0) add(out, post, [1, 1]);
+    const post: Late = { pair: scaled(at.pair, fader * pan[0], fader * pan[1]), late: at.late };
+    taps.set(id, { input, pre: at, post });
+    if (channel.outputId) feed(channel.outputId, post);
+    else if (channel.outputPair === 0) feed('out', post);
     for (const send of session.send.values()) {
-      if (send.sourceId !== id || !send.on || (channel.mute && send.tap === 'post')) continue;
+      if (send.sourceId !== id || !send.on || channel.mute) continue;
       const level = gain(send.levelDb);
-      add(into(send.targetId), send.tap === 'post' ? post : pre, send.tap === 'post' ? [level, level] : [level * pan[0], level * pan[1]]);
+      const source = taps.get(id)![send.tap];
+      const beforePan: Late = send.tap === 'post' ? { pair: scaled(at.pair, fader, fader), late: at.late } : source;
+      const { pair, late } =
+        send.mono && channel.width === 2
+          ? { ...source, pair: scaled(folded(source.pair), ...panGains(send.pan ?? 0, 2)) }
+          : send.mono
+            ? { ...beforePan, pair: scaled(beforePan.pair, ...panGains(send.pan ?? 0, 2)) }
+            : { ...beforePan, pair: scaled(beforePan.pair, ...panGains(send.pan ?? channel.pan, channel.width)) };
+      feed(send.targetId, { pair: scaled(pair, level, level), late });
     }
   }
-  return out;
+  return summed(incoming.get('out') ?? []).pair;
 }

@@ -45,7 +45,8 @@ export const trackCommand = (tracks: readonly { id: string; width?: 1 | 2; frame
       channels: width,
       frames,
       encoding: 'f32' as const,
-      peakDb: 0
+      peakDb: 0,
+      origin: null
     }
   }))
 });

@@ -1,5 +1,6 @@
 // Equaliser: up to 24 state-variable stages on four channels side by side, one channel a SIMD lane.
 // A. Simper, "Solving the continuous SVF equations using trapezoidal integration" (2013).
+import { gather, scatter } from './lanes';
 import { PERIOD_BYTES, TINY } from './layout';
 
 /** Bytes of one stage: a1, a2, a3, m0, m1, m2, state 1, state 2; four lanes each. */
@@ -7,56 +8,16 @@ const STAGE_BYTES: usize = 128;
 /** The active list: a count, then slot numbers. */
 const LIST_BYTES: usize = 128;
 
-/** Transposes four vectors of four: rows of frames of one channel become rows of channels of one frame, and back. */
+/** One instance over one period: four channels in, four out. */
 export function eq(op: usize): void {
-  const s0: usize = load<u32>(op + 4);
-  const s1: usize = load<u32>(op + 8);
-  const s2: usize = load<u32>(op + 12);
-  const s3: usize = load<u32>(op + 16);
-  const d0: usize = load<u32>(op + 20);
-  const d1: usize = load<u32>(op + 24);
-  const d2: usize = load<u32>(op + 28);
-  const d3: usize = load<u32>(op + 32);
   const state: usize = load<u32>(op + 36);
   const count = load<i32>(state);
   const lanes: usize = state + LIST_BYTES + 24 * STAGE_BYTES;
-
-  // Into lanes: the scratch period holds [frame][channel].
-  for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
-    const a = v128.load(s0 + at);
-    const b = v128.load(s1 + at);
-    const c = v128.load(s2 + at);
-    const d = v128.load(s3 + at);
-    const ab0 = v128.shuffle<f32>(a, b, 0, 4, 1, 5);
-    const ab1 = v128.shuffle<f32>(a, b, 2, 6, 3, 7);
-    const cd0 = v128.shuffle<f32>(c, d, 0, 4, 1, 5);
-    const cd1 = v128.shuffle<f32>(c, d, 2, 6, 3, 7);
-    const out = lanes + at * 4;
-    v128.store(out, v128.shuffle<f64>(ab0, cd0, 0, 2));
-    v128.store(out, v128.shuffle<f64>(ab0, cd0, 1, 3), 16);
-    v128.store(out, v128.shuffle<f64>(ab1, cd1, 0, 2), 32);
-    v128.store(out, v128.shuffle<f64>(ab1, cd1, 1, 3), 48);
-  }
-
+  gather(lanes, load<u32>(op + 4), load<u32>(op + 8), load<u32>(op + 12), load<u32>(op + 16));
   let i = 0;
   for (; i + 1 < count; i += 2) stages(slotAt(state, i), slotAt(state, i + 1), lanes);
   if (i < count) stage(slotAt(state, i), lanes);
-
-  for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
-    const from = lanes + at * 4;
-    const a = v128.load(from);
-    const b = v128.load(from, 16);
-    const c = v128.load(from, 32);
-    const d = v128.load(from, 48);
-    const ab0 = v128.shuffle<f32>(a, b, 0, 4, 1, 5);
-    const ab1 = v128.shuffle<f32>(a, b, 2, 6, 3, 7);
-    const cd0 = v128.shuffle<f32>(c, d, 0, 4, 1, 5);
-    const cd1 = v128.shuffle<f32>(c, d, 2, 6, 3, 7);
-    v128.store(d0 + at, v128.shuffle<f64>(ab0, cd0, 0, 2));
-    v128.store(d1 + at, v128.shuffle<f64>(ab0, cd0, 1, 3));
-    v128.store(d2 + at, v128.shuffle<f64>(ab1, cd1, 0, 2));
-    v128.store(d3 + at, v128.shuffle<f64>(ab1, cd1, 1, 3));
-  }
+  scatter(lanes, load<u32>(op + 20), load<u32>(op + 24), load<u32>(op + 28), load<u32>(op + 32));
 }
 
 /** Address of the i-th active stage. */
@@ -104,8 +65,8 @@ function stages(at: usize, bt: usize, lanes: usize): void {
   v128.store(bt, flushed(z2), 112);
 }
 
-/** One stage over one period, in place. */
-function stage(at: usize, lanes: usize): void {
+/** One stage over one period of lanes, in place. */
+export function stage(at: usize, lanes: usize): void {
   const a1 = v128.load(at);
   const a2 = v128.load(at, 16);
   const a3 = v128.load(at, 32);

@@ -1,15 +1,42 @@
 // The kernel: runs a render plan, one control period at a time. The host writes ops, gains and coefficients.
-import { OP_EQ, OP_METER, OP_MIX, OP_REVERB, OP_SET, OP_SOURCE, OP_WORDS, OP_ZERO } from './layout';
-import { meter, mix, set, source, zero } from './mix';
+import {
+  OP_COMP,
+  OP_DELAY,
+  OP_EQ,
+  OP_FADER,
+  OP_HOLD,
+  OP_LIMITER,
+  OP_MATRIX,
+  OP_MIX,
+  OP_MONO,
+  OP_REVERB,
+  OP_SET,
+  OP_SOURCE,
+  OP_WORDS,
+  OP_ZERO
+} from './layout';
+import { comp } from './comp';
+import { delay } from './delay';
+import { limiter } from './limiter';
+import { fader, mixPair, mono, set, source, zero } from './mix';
 import { eq } from './eq';
 import { reverb } from './reverb';
+import { hold, matrix } from './trim';
 
+export { compLane } from './comp';
 export { eqStage } from './eq';
+export { limiterTable } from './limiter';
+export { follow } from './math';
 export { decayGain, onePole } from './reverb';
 
 /** Amplitude for a level in dB: the same bits wherever it runs, which Math.pow does not promise. */
 export function gainOf(db: f64): f64 {
   return NativeMath.pow(10, db / 20);
+}
+
+/** Level in dB of an amplitude above 0. */
+export function dbOf(gain: f64): f64 {
+  return 20 * NativeMath.log10(gain);
 }
 
 /**
@@ -34,13 +61,21 @@ export function run(ops: usize, count: i32, frame: i64, phase: i32): void {
     const dst: usize = load<u32>(op + 4);
     const src: usize = load<u32>(op + 8);
     const more: usize = load<u32>(op + 12);
-    if (code == OP_MIX) mix(dst, src, more);
+    if (code == OP_MIX) mixPair(op);
     else if (code == OP_SET) set(dst, src, more);
-    else if (code == OP_ZERO) zero(dst);
-    else if (code == OP_SOURCE) source(dst, src, phase);
-    else if (code == OP_METER) meter(dst, src, more);
+    else if (code == OP_ZERO) {
+      zero(dst);
+      zero(src);
+    } else if (code == OP_SOURCE) source(dst, src, more, phase);
+    else if (code == OP_FADER) fader(op);
     else if (code == OP_EQ) eq(op);
+    else if (code == OP_COMP) comp(op);
+    else if (code == OP_MONO) mono(dst, src, more);
+    else if (code == OP_HOLD) hold(op, frame);
+    else if (code == OP_MATRIX) matrix(op);
     else if (code == OP_REVERB) reverb(op, frame);
+    else if (code == OP_DELAY) delay(op, frame);
+    else if (code == OP_LIMITER) limiter(op);
     op += <usize>OP_WORDS * 4;
   }
 }

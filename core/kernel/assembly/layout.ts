@@ -9,9 +9,15 @@ export const OP_ZERO: i32 = 1;
 export const OP_SOURCE: i32 = 2;
 export const OP_SET: i32 = 3;
 export const OP_MIX: i32 = 4;
-export const OP_METER: i32 = 5;
+export const OP_FADER: i32 = 5;
 export const OP_EQ: i32 = 6;
 export const OP_REVERB: i32 = 7;
+export const OP_COMP: i32 = 8;
+export const OP_DELAY: i32 = 9;
+export const OP_LIMITER: i32 = 10;
+export const OP_MATRIX: i32 = 11;
+export const OP_HOLD: i32 = 12;
+export const OP_MONO: i32 = 13;
 
 /** Below this a feedback state counts as silence: far under 24 bits, far above where arithmetic turns slow. */
 export const TINY: f32 = 1e-18;

@@ -7,9 +7,16 @@ export function zero(dst: usize): void {
   for (let at: usize = 0; at < PERIOD_BYTES; at += 16) v128.store(dst + at, silence);
 }
 
-/** dst = one period of the source chunk. */
-export function source(dst: usize, chunk: usize, phase: i32): void {
-  memory.copy(dst, chunk + <usize>phase * PERIOD_BYTES, PERIOD_BYTES);
+/** dst = one period of the source chunk · ramp. */
+export function source(dst: usize, chunk: usize, ramp: usize, phase: i32): void {
+  set(dst, chunk + <usize>phase * PERIOD_BYTES, ramp);
+}
+
+/** dst = (left + right) / 2. */
+export function mono(dst: usize, left: usize, right: usize): void {
+  const half = f32x4.splat(0.5);
+  for (let at: usize = 0; at < PERIOD_BYTES; at += 16)
+    v128.store(dst + at, f32x4.mul(f32x4.add(v128.load(left + at), v128.load(right + at)), half));
 }
 
 /** The gain of the first four frames of a ramp { start, step per frame }. */
@@ -30,7 +37,7 @@ export function set(dst: usize, src: usize, ramp: usize): void {
 }
 
 /** dst += src · ramp. Gains that stand still are most of them: they need no ramp, and 0 needs nothing at all. */
-export function mix(dst: usize, src: usize, ramp: usize): void {
+function mix(dst: usize, src: usize, ramp: usize): void {
   const start = load<f32>(ramp);
   if (load<f32>(ramp + 4) == 0) {
     if (start == 0) return;
@@ -49,20 +56,36 @@ export function mix(dst: usize, src: usize, ramp: usize): void {
   }
 }
 
-/** Accumulates { peak L, peak R, Σ L², Σ R² } until the host reads and clears it. */
-export function meter(left: usize, right: usize, cell: usize): void {
-  meterSide(left, cell);
-  meterSide(right, cell + 4);
+/** op: left, right in; left, right out; ramps of both; meter. A channel's fader and pan, metered on the way. */
+export function fader(op: usize): void {
+  const cell: usize = load<u32>(op + 28);
+  faderSide(load<u32>(op + 4), load<u32>(op + 12), load<u32>(op + 20), cell);
+  faderSide(load<u32>(op + 8), load<u32>(op + 16), load<u32>(op + 24), cell + 4);
 }
 
-function meterSide(src: usize, cell: usize): void {
+function faderSide(src: usize, dst: usize, ramp: usize, cell: usize): void {
   let peak = f32x4.splat(0);
   let power = f32x4.splat(0);
+  let gains = firstGains(ramp);
+  const step = f32x4.splat(load<f32>(ramp + 4) * 4);
   for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
-    const x = v128.load(src + at);
+    const x = f32x4.mul(v128.load(src + at), gains);
+    v128.store(dst + at, x);
     peak = f32x4.pmax(peak, f32x4.abs(x));
     power = f32x4.add(power, f32x4.mul(x, x));
+    gains = f32x4.add(gains, step);
   }
+  read(cell, peak, power);
+}
+
+/** op: left, right to; left, right from; ramps of both. */
+export function mixPair(op: usize): void {
+  mix(load<u32>(op + 4), load<u32>(op + 12), load<u32>(op + 20));
+  mix(load<u32>(op + 8), load<u32>(op + 16), load<u32>(op + 24));
+}
+
+/** Accumulates { peak L, peak R, Σ L², Σ R² } until the host reads and clears it; `cell` is that of the side. */
+function read(cell: usize, peak: v128, power: v128): void {
   const high = max<f32>(
     max<f32>(f32x4.extract_lane(peak, 0), f32x4.extract_lane(peak, 1)),
     max<f32>(f32x4.extract_lane(peak, 2), f32x4.extract_lane(peak, 3))

@@ -93,7 +93,8 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
         channels: info.channels,
         frames: info.frames,
         encoding: info.encoding,
-        peakDb: dbOf(analysis.peak)
+        peakDb: dbOf(analysis.peak),
+        origin: null
       });
     } finally {
       await rm(file, { force: true });

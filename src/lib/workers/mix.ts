@@ -37,7 +37,7 @@ onmessage = ({ data }: MessageEvent<ToMixer>) => {
   if (!desk) return;
   if (data.kind === 'changes') {
     commit(desk.session, data.changes);
-    desk.engine.update();
+    desk.engine.update(data.changes);
   } else if (data.kind === 'loop') desk.engine.setLoop(data.loop);
   else if (data.kind === 'play') start(desk, data.from);
   else {

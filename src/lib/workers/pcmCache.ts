@@ -51,7 +51,12 @@ export function createPcmCache(): PcmCache {
   };
 
   const fetchChunk = async (session: Session, number: number, ids: readonly string[]): Promise<void> => {
-    const shas = new Map(ids.map((id) => [session.media.get(id)!.sha256, id]));
+    // Two recordings may be the same bytes.
+    const shas = new Map<string, string[]>();
+    for (const id of ids) {
+      const { sha256 } = session.media.get(id)!;
+      shas.set(sha256, [...(shas.get(sha256) ?? []), id]);
+    }
     const response = await fetch(`/api/pcm?from=${number * CHUNK}&frames=${CHUNK}&media=${[...shas.keys()].join(',')}`);
     if (!response.ok) throw new Error('The recordings could not be read.');
     const bytes = new Uint8Array(await response.arrayBuffer());
@@ -66,7 +71,7 @@ export function createPcmCache(): PcmCache {
         at += length;
         return samples;
       });
-      chunk.set(shas.get(sha256)!, sides);
+      for (const id of shas.get(sha256)!) chunk.set(id, sides);
       await turn();
     }
     // Only whole: a chunk that is half decoded must not look ready.

@@ -1,5 +1,6 @@
 <!-- One crosspoint: level, tap and on/off of a send; typing a level into an empty one makes the send. -->
 <script lang="ts">
+  import type { Tap } from '$core/session/entities';
   import NumberField from '$lib/ui/NumberField.svelte';
   import { dbText, parseDb } from '$lib/ui/format';
   import { railAt } from '$lib/ui/scale';
@@ -22,12 +23,14 @@
   const { store, selection } = useDesk();
   const send = $derived(store.send(source, target));
   const names = $derived(`Send of ${store.channel(source)?.name} to ${store.channel(target)?.name}`);
+  const SAID: Record<Tap, string> = { input: 'Before the inserts', pre: 'Before the fader', post: 'After the fader' };
+  const NEXT: Record<Tap, Tap> = { post: 'pre', pre: 'input', input: 'post' };
   let gesture: string | null = null;
   let last = 0;
 
   /** The crosspoints a change acts on: this column, in every selected row where this row is selected. */
   const sources = () => selection.around(source).filter((id) => id !== target && store.session.channel.get(id)?.kind !== 'mix');
-  const set = (fields: { level?: number; tap?: 'pre' | 'post'; on?: boolean }) =>
+  const set = (fields: { level?: number; tap?: Tap; on?: boolean }) =>
     store.act([{ do: 'sends.set', sends: sources().map((id) => ({ source: id, target, ...fields })) }]);
   const nudge = (by: 1 | -1, fine: boolean) => {
     if (performance.now() - last > 700) gesture = crypto.randomUUID();
@@ -64,9 +67,9 @@
       <button
         class="tap"
         tabindex="-1"
-        title={send.tap === 'post' ? 'Post-fader. Click for pre-fader.' : 'Pre-fader. Click for post-fader.'}
+        title="{SAID[send.tap]}. Click for {SAID[NEXT[send.tap]].toLowerCase()}."
         aria-label="{names}: tap {send.tap}"
-        onclick={() => set({ tap: send.tap === 'post' ? 'pre' : 'post' })}
+        onclick={() => set({ tap: NEXT[send.tap] })}
       >
         <TapGlyph tap={send.tap} />
       </button>
@@ -82,6 +85,7 @@
       onnudge={nudge}
       onbirth={() => send && set({ level: -Infinity })}
     />
+    {#if send?.mono}<span class="mono" title="Mono">1</span>{/if}
     {#if send}<span class="hair" style:background={colour} style:width="{railAt(send.levelDb) * 100}%"></span>{/if}
   {/if}
 </div>
@@ -113,6 +117,13 @@
   }
   .tap:hover {
     color: var(--kelp);
+  }
+  .mono {
+    position: absolute;
+    top: 1px;
+    left: 18px;
+    color: var(--muted);
+    font-size: 9px;
   }
   .hair {
     position: absolute;

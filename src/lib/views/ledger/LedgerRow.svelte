@@ -2,6 +2,7 @@
 <script lang="ts">
   import NumberField from '$lib/ui/NumberField.svelte';
   import { family } from '$lib/ui/colours';
+  import { processors } from '$core/dsp/params';
   import { dbText, panText, parseDb, parsePan } from '$lib/ui/format';
   import { railCanvas } from '$lib/ui/meters';
   import { dbAt, railAt } from '$lib/ui/scale';
@@ -152,11 +153,7 @@
     {#if line.members}<span class="count num">{line.folded ? `▸ ${line.members}` : line.members}</span>{/if}
     <span class="grow"></span>
     {#each inserts as insert (insert.id)}
-      <span
-        class="insert"
-        class:hollow={insert.bypass}
-        title="{insert.type === 'eq' ? 'Equaliser' : 'Reverb'}{insert.bypass ? ', bypassed' : ''}"
-      ></span>
+      <span class="insert" class:hollow={insert.bypass} title="{processors[insert.type].title}{insert.bypass ? ', bypassed' : ''}"></span>
     {/each}
   </div>
 

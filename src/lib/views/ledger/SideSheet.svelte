@@ -3,10 +3,12 @@
   import NumberField from '$lib/ui/NumberField.svelte';
   import TapGlyph from '$lib/ui/TapGlyph.svelte';
   import { COLOUR_NAMES, family } from '$lib/ui/colours';
-  import { dbText, panText, parseDb } from '$lib/ui/format';
+  import { dbText, panText, parseDb, parsePan } from '$lib/ui/format';
   import { useDesk } from '$lib/state/desk';
   import EqEditor from './EqEditor.svelte';
-  import ReverbEditor from './ReverbEditor.svelte';
+  import { processors } from '$core/dsp/params';
+  import type { InsertType } from '$core/session/entities';
+  import ParamEditor from './ParamEditor.svelte';
   import type { LedgerActions } from './actions';
 
   let { actions }: { actions: LedgerActions } = $props();
@@ -32,6 +34,9 @@
   const sum = $derived(path.reduce((total, { db }) => (Number.isNaN(db) ? total : total + db), 0));
   const returns = $derived(store.channels.filter(({ kind, id }) => (kind === 'return' || kind === 'bus') && id !== channel?.id));
   const sends = $derived(channel ? returns.flatMap(({ id }) => store.send(channel.id, id) ?? []) : []);
+  const titleOf = (type: InsertType) => processors[type].title.replace(/^./, (letter) => letter.toUpperCase());
+  const fitting = $derived((Object.keys(processors) as InsertType[]).filter((type) => channel?.width === 2 || !processors[type].stereo));
+  const NEXT = { post: 'pre', pre: 'input', input: 'post' } as const;
   const setSend = (target: string, fields: object) => store.act([{ do: 'sends.set', sends: [{ source: channel!.id, target, ...fields }] }]);
 </script>
 
@@ -57,25 +62,29 @@
 
     <div class="title">
       <h3 class="caps">Inserts</h3>
-      <button class="add" onclick={() => store.act([{ do: 'inserts.add', id: crypto.randomUUID(), channelId: channel.id, type: 'eq' }])}
-        >+ Equaliser</button
+      <select
+        class="add"
+        aria-label="Add an insert"
+        value=""
+        onchange={(event) => {
+          store.act([{ do: 'inserts.add', id: crypto.randomUUID(), channelId: channel.id, type: event.currentTarget.value as InsertType }]);
+          event.currentTarget.value = '';
+        }}
       >
-      {#if channel.width === 2}<button
-          class="add"
-          onclick={() => store.act([{ do: 'inserts.add', id: crypto.randomUUID(), channelId: channel.id, type: 'reverb' }])}
-          >+ Reverb</button
-        >{/if}
+        <option value="" disabled>+ Insert</option>
+        {#each fitting as type (type)}<option value={type}>{titleOf(type)}</option>{/each}
+      </select>
     </div>
     {#each inserts as insert (insert.id)}
       <section class="insert" class:bypassed={insert.bypass}>
         <div class="bar">
-          <strong>{insert.type === 'eq' ? 'Equaliser' : 'Reverb'}</strong>
+          <strong>{titleOf(insert.type)}</strong>
           <button aria-pressed={insert.bypass} onclick={() => store.act([{ do: 'inserts.bypass', ids: [insert.id], on: !insert.bypass }])}
             >{insert.bypass ? 'Bypassed' : 'Bypass'}</button
           >
           <button onclick={() => store.act([{ do: 'inserts.remove', id: insert.id }])}>Remove</button>
         </div>
-        {#if insert.type === 'eq'}<EqEditor {insert} rate={store.settings.rate} />{:else}<ReverbEditor {insert} />{/if}
+        {#if insert.type === 'eq'}<EqEditor {insert} rate={store.settings.rate} />{:else}<ParamEditor {insert} />{/if}
       </section>
     {:else}
       <p class="hint">{channel.width === 2 ? 'None.' : 'None. A reverb goes on a return, so that many tracks can share it.'}</p>
@@ -95,9 +104,25 @@
             <button
               class="flip"
               aria-label="Tap of send to {name}: {send.tap}"
-              onclick={() => setSend(send.targetId, { tap: send.tap === 'post' ? 'pre' : 'post' })}
-              ><TapGlyph tap={send.tap} /> {send.tap}</button
+              onclick={() => setSend(send.targetId, { tap: NEXT[send.tap] })}><TapGlyph tap={send.tap} /> {send.tap}</button
             >
+            <button
+              class="flip"
+              aria-pressed={send.mono}
+              title="{send.mono ? 'Left and right together' : 'As wide as the channel'}; pan {send.pan === null ? 'follows' : 'of its own'}"
+              onclick={() => setSend(send.targetId, { mono: !send.mono })}>{send.mono ? 'mono' : 'wide'}</button
+            >
+            <NumberField
+              value={send.pan ?? 0}
+              text={send.pan === null ? 'follows' : panText(send.pan)}
+              label="Pan of send to {name}"
+              parse={parsePan}
+              width={50}
+              dim={send.pan === null}
+              onset={(pan) => setSend(send.targetId, { pan })}
+              onnudge={(by, fine) => setSend(send.targetId, { pan: (send.pan ?? 0) + by * (fine ? 1 : 5) })}
+              onbirth={() => setSend(send.targetId, { pan: null })}
+            />
             <NumberField
               value={send.levelDb}
               text={dbText(send.levelDb)}
@@ -203,6 +228,9 @@
     flex: 1;
   }
   .add {
+    border: 0;
+    padding: 0 18px 0 4px;
+    background-color: transparent;
     color: var(--kelp);
     font-size: 12px;
     font-weight: 600;

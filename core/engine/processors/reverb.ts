@@ -1,20 +1,18 @@
 // The reverb's control: glides of its parameters, and a short fade around changes of its geometry.
-import { valuesOf } from '../dsp/params.ts';
-import { REVERB_DIFFUSERS, REVERB_LINES, reverbRings, reverbShape } from '../dsp/reverb.ts';
-import type { Insert } from '../session/entities.ts';
-import { advance, aim, glideAt, type Glide } from './glide.ts';
-import type { Kernel } from './kernel.ts';
-import { PERIOD, REVERB } from './layout.ts';
-
-/** Frames by which rings are longer than any delay, so that audio ahead can be rendered again. */
-const SLACK = 8192;
+import { valuesOf } from '../../dsp/params.ts';
+import { REVERB_DIFFUSERS, REVERB_LINES, reverbRings, reverbShape } from '../../dsp/reverb.ts';
+import type { Insert } from '../../session/entities.ts';
+import { advance, aim, glideAt, type Glide } from '../glide.ts';
+import type { Kernel } from '../kernel.ts';
+import { OP, PERIOD, REVERB, powerOfTwo, SLACK } from '../layout.ts';
+import { oneByOne, type Control, type Pair, type Processor } from './processor.ts';
 
 const GLIDES = ['decay', 'damp', 'lowCut', 'width', 'mix'] as const;
 const GEOMETRY = ['type', 'preDelay', 'size'] as const;
 
-export type ReverbControl = {
-  at: number;
-  bytes: number;
+type ReverbControl = Control & {
+  readonly at: number;
+  readonly bytes: number;
   readonly glides: Record<(typeof GLIDES)[number], Glide>;
   /** 1 while the geometry stands; fades to 0 and back around a change of it. */
   readonly fade: Glide;
@@ -22,8 +20,6 @@ export type ReverbControl = {
   wanted: Record<string, number>;
   dirty: boolean;
 };
-
-const powerOfTwo = (frames: number) => 2 ** Math.ceil(Math.log2(frames));
 
 const ringsOf = (rate: number) => {
   const rings = reverbRings(rate);
@@ -35,25 +31,55 @@ const ringsOf = (rate: number) => {
 };
 
 /** Bytes of one reverb with its rings. */
-export const reverbBytes = (rate: number): number => {
+const reverbBytes = (rate: number): number => {
   const { preDelay, line, diffuser } = ringsOf(rate);
   return REVERB.bytes + preDelay * 8 + line * 4 * REVERB_LINES + diffuser * 4 * REVERB_DIFFUSERS * 2;
 };
 
-export function createReverbControl(at: number, rate: number): ReverbControl {
+export const reverbProcessor: Processor = {
+  latency: () => 0,
+  build: (builder, entries) =>
+    oneByOne(entries, ({ insert, pair }) => {
+      const { kernel, rate, buffer } = builder;
+      const control = createReverbControl(kernel.reserve(reverbBytes(rate)), rate);
+      const result: Pair = [buffer(), buffer()];
+      builder.op(OP.reverb, ...pair, ...result, control.at);
+      return {
+        result,
+        instance: {
+          controls: new Map([[insert.id, control]]),
+          place: ({ i32 }) => placeReverb(control, i32, rate),
+          advance: (memory) => advanceReverb(control, memory.kernel, memory.i32, memory.f32, rate)
+        }
+      };
+    })
+};
+
+function createReverbControl(at: number, rate: number): ReverbControl {
   const values = valuesOf('reverb', {});
-  return {
+  const bytes = reverbBytes(rate);
+  const control: ReverbControl = {
     at,
-    bytes: reverbBytes(rate),
+    bytes,
     glides: Object.fromEntries(GLIDES.map((name) => [name, glideAt(values[name])])) as ReverbControl['glides'],
     fade: glideAt(1),
     values,
     wanted: values,
-    dirty: true
+    dirty: true,
+    aim: (insert, _site, _memory, snap) => aimReverb(control, insert, snap),
+    adopt: (other, from, to) => {
+      const before = other as ReverbControl;
+      to.f32.set(from.f32.subarray(before.at >> 2, (before.at + bytes) >> 2), at >> 2);
+      placeReverb(control, to.i32, rate);
+      for (const name of GLIDES) Object.assign(control.glides[name], before.glides[name]);
+      Object.assign(control.fade, before.fade);
+      Object.assign(control, { values: before.values, wanted: before.wanted, dirty: true });
+    }
   };
+  return control;
 }
 
-export function aimReverb(control: ReverbControl, insert: Insert, snap: boolean): void {
+function aimReverb(control: ReverbControl, insert: Insert, snap: boolean): void {
   const wanted = valuesOf('reverb', insert.params);
   if (insert.bypass) wanted.mix = 0;
   control.wanted = wanted;
@@ -65,7 +91,7 @@ export function aimReverb(control: ReverbControl, insert: Insert, snap: boolean)
 }
 
 /** Masks and ring addresses, once per plan. */
-export function placeReverb({ at }: ReverbControl, i32: Int32Array, rate: number): void {
+function placeReverb({ at }: ReverbControl, i32: Int32Array, rate: number): void {
   const { preDelay, line, diffuser } = ringsOf(rate);
   const masks = (at + REVERB.masks) >> 2;
   i32.set([preDelay - 1, line - 1, diffuser - 1], masks);
@@ -73,8 +99,8 @@ export function placeReverb({ at }: ReverbControl, i32: Int32Array, rate: number
   i32.set([first, first + preDelay * 8, first + preDelay * 8 + line * 4 * REVERB_LINES], (at + REVERB.rings) >> 2);
 }
 
-/** Steps the glides and writes what moved. */
-export function advanceReverb(control: ReverbControl, kernel: Kernel, i32: Int32Array, f32: Float32Array, rate: number): void {
+/** Steps the glides and writes what moved; whether anything did. */
+function advanceReverb(control: ReverbControl, kernel: Kernel, i32: Int32Array, f32: Float32Array, rate: number): boolean {
   const { at, glides, fade } = control;
   const mixBefore = glides.mix.value;
   const widthBefore = glides.width.value;
@@ -88,7 +114,7 @@ export function advanceReverb(control: ReverbControl, kernel: Kernel, i32: Int32
     control.dirty = true;
   }
   const settling = !moved && !faded && control.dirty;
-  if (!moved && !faded && !control.dirty) return;
+  if (!moved && !faded && !control.dirty) return false;
   control.dirty = moved || faded;
   const shape = reverbShape(control.values, rate);
   i32[(at + REVERB.preDelay) >> 2] = shape.preDelay;
@@ -104,4 +130,5 @@ export function advanceReverb(control: ReverbControl, kernel: Kernel, i32: Int32
   write(REVERB.wet, wetBefore, (glides.mix.value / 100) * fade.value);
   write(REVERB.wet + 8, 1 - mixBefore / 100, 1 - glides.mix.value / 100);
   write(REVERB.side, widthBefore / 100, glides.width.value / 100);
+  return true;
 }

@@ -1,10 +1,12 @@
 // The equaliser's control: glides of its bands, written into the kernel as coefficients once a period while they move.
-import { bandOf, EQ_BANDS, EQ_STAGES, stagesOf, TOP_SHARE, type Band } from '../dsp/eq.ts';
-import { valuesOf } from '../dsp/params.ts';
-import type { Insert } from '../session/entities.ts';
-import { advance, aim, glideAt, type Glide } from './glide.ts';
-import type { Kernel } from './kernel.ts';
-import { EQ } from './layout.ts';
+import { bandOf, EQ_BANDS, EQ_STAGES, stagesOf, TOP_SHARE, type Band } from '../../dsp/eq.ts';
+import { valuesOf } from '../../dsp/params.ts';
+import type { Insert } from '../../session/entities.ts';
+import { advance, aim, glideAt, type Glide } from '../glide.ts';
+import type { Kernel } from '../kernel.ts';
+import { EQ, OP } from '../layout.ts';
+import { entriesOf, laneOp, lanesOf, packLanes } from './lanes.ts';
+import type { Control, Instance, Memory, Processor } from './processor.ts';
 
 type BandControl = {
   /** The shape that sounds; another one waits until this one has faded out. */
@@ -19,16 +21,39 @@ type BandControl = {
 };
 
 /** Where an equaliser's lanes are: the instance's address and its lane numbers in it. */
-export type EqPlace = { at: number; lanes: number[] };
+type EqPlace = { readonly at: number; readonly lanes: readonly number[] };
 
-export type EqControl = {
-  place: EqPlace;
+type EqControl = Control & {
+  readonly place: EqPlace;
   readonly bands: BandControl[];
   /** Nothing moves and all is written: there is nothing to do until the next aim. */
   settled: boolean;
 };
 
-export function createEqControl(place: EqPlace): EqControl {
+export const eqProcessor: Processor = {
+  latency: () => 0,
+  build: (builder, entries) => {
+    const { groups, results } = packLanes(builder, entries);
+    const instances = groups.map((group): Instance => {
+      const at = builder.kernel.reserve(EQ.bytes);
+      builder.op(...laneOp(builder, OP.eq, group, at));
+      const controls = new Map(entriesOf(group).map((entry) => [entry.insert.id, createEqControl({ at, lanes: lanesOf(group, entry) })]));
+      return {
+        controls,
+        place: ({ f32 }) => clearInstance(at, f32),
+        advance: ({ kernel, i32, f32 }) => {
+          let moved = false;
+          for (const control of controls.values()) moved = advanceEq(control, kernel, f32, builder.rate) || moved;
+          if (moved) writeActive(at, [...controls.values()], i32);
+          return moved;
+        }
+      };
+    });
+    return { instances, results };
+  }
+};
+
+function createEqControl(place: EqPlace): EqControl {
   const bands = Array.from({ length: EQ_BANDS }, (_, i) => {
     const wanted = bandOf(valuesOf('eq', {}), i);
     return {
@@ -42,10 +67,23 @@ export function createEqControl(place: EqPlace): EqControl {
       dirty: true
     };
   });
-  return { place, bands, settled: false };
+  const control: EqControl = {
+    place,
+    bands,
+    settled: false,
+    aim: (insert, _site, _memory, snap) => aimEq(control, insert, snap),
+    adopt: (other, from, to) => {
+      const before = other as EqControl;
+      if (before.place.lanes.length !== place.lanes.length) return;
+      moveEq(before.place, from, place, to);
+      bands.splice(0, bands.length, ...before.bands);
+      control.settled = false;
+    }
+  };
+  return control;
 }
 
-export function aimEq(control: EqControl, insert: Insert, snap: boolean): void {
+function aimEq(control: EqControl, insert: Insert, snap: boolean): void {
   const values = valuesOf('eq', insert.params);
   control.settled = false;
   control.bands.forEach((band, i) => {
@@ -63,7 +101,7 @@ export function aimEq(control: EqControl, insert: Insert, snap: boolean): void {
 }
 
 /** Steps the glides and writes what moved. */
-export function advanceEq(control: EqControl, kernel: Kernel, f32: Float32Array, rate: number): boolean {
+function advanceEq(control: EqControl, kernel: Kernel, f32: Float32Array, rate: number): boolean {
   if (control.settled) return false;
   let moved = false;
   control.bands.forEach((band, index) => {
@@ -104,7 +142,7 @@ function passThrough(f32: Float32Array, at: number, lane: number): void {
 }
 
 /** Writes the list of stages that some lane of an instance needs, in band order. */
-export function writeActive(at: number, controls: readonly EqControl[], i32: Int32Array): void {
+function writeActive(at: number, controls: readonly EqControl[], i32: Int32Array): void {
   let count = 0;
   for (let slot = 0; slot < EQ.slots; slot++) {
     const index = Math.floor(slot / EQ_STAGES);
@@ -118,12 +156,12 @@ export function writeActive(at: number, controls: readonly EqControl[], i32: Int
 }
 
 /** Sets all lanes of an instance to pass through. */
-export function clearInstance(at: number, f32: Float32Array): void {
+function clearInstance(at: number, f32: Float32Array): void {
   for (let slot = 0; slot < EQ.slots; slot++) for (let lane = 0; lane < 4; lane++) passThrough(f32, at + EQ.list + slot * EQ.stage, lane);
 }
 
 /** Carries coefficients and states of an equaliser over into another plan's memory. */
-export function moveEq(from: EqPlace, fromF32: Float32Array, to: EqPlace, toF32: Float32Array): void {
+function moveEq(from: EqPlace, { f32: fromF32 }: Memory, to: EqPlace, { f32: toF32 }: Memory): void {
   for (let slot = 0; slot < EQ.slots; slot++)
     for (let field = 0; field < 8; field++)
       to.lanes.forEach((lane, i) => {

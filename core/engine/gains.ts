@@ -1,0 +1,62 @@
+// Where every gain of a plan ought to be, from the session's levels, pans, mutes and what solo leaves open.
+import type { Audibility } from '../routing/audibility.ts';
+import { sendKey, settingsOf, type Channel, type Send, type Session } from '../session/entities.ts';
+import type { Kernel } from './kernel.ts';
+import { outputKey, sendEdge } from './topology.ts';
+
+/** Says the target of the gain with this key. */
+export type Say = (key: string, target: number) => void;
+
+export type Gains = {
+  /** A channel's own gains and those of its sends. */
+  readonly channel: (id: string, say: Say) => void;
+  readonly send: (key: string, say: Say) => void;
+};
+
+export function gainsOf(session: Session, heard: Audibility, kernel: Kernel): Gains {
+  const law = settingsOf(session).panLaw;
+  const sends = new Map<string, Send[]>();
+  for (const send of session.send.values()) {
+    const list = sends.get(send.sourceId);
+    if (list) list.push(send);
+    else sends.set(send.sourceId, [send]);
+  }
+  const centreOf = (channel: Channel) => (channel.width === 1 ? law : 0);
+  const faderOf = (channel: Channel) => (channel.mute ? 0 : kernel.gainOf(channel.faderDb));
+
+  const sendGain = (send: Send, source: Channel, say: Say) => {
+    const edge = sendEdge(send, source.width);
+    const level = send.on && heard.sendOpen(send.sourceId, send.targetId) ? kernel.gainOf(send.levelDb) : 0;
+    if (!edge.sided) {
+      say(edge.key, edge.faded ? level * faderOf(source) : level);
+      return;
+    }
+    const gain = edge.faded ? level * faderOf(source) : level;
+    const [position, centre] = send.mono ? [send.pan ?? 0, 0] : [send.pan ?? source.pan, centreOf(source)];
+    say(`${edge.key} L`, gain * kernel.panLeft(position / 100, centre));
+    say(`${edge.key} R`, gain * kernel.panLeft(-position / 100, centre));
+  };
+
+  return {
+    channel: (id, say) => {
+      const channel = session.channel.get(id);
+      if (!channel) return;
+      const fader = faderOf(channel);
+      const centre = centreOf(channel);
+      say(`i ${id}`, kernel.gainOf(channel.trimDb) * (channel.polarity ? -1 : 1));
+      say(`g ${id} L`, fader * kernel.panLeft(channel.pan / 100, centre));
+      say(`g ${id} R`, fader * kernel.panLeft(-channel.pan / 100, centre));
+      if (channel.outputId !== null || channel.outputPair !== null)
+        say(outputKey(id, channel.outputId, channel.outputPair), heard.outputOpen(id) ? 1 : 0);
+      for (const { targetId } of sends.get(id) ?? []) {
+        const send = session.send.get(sendKey(id, targetId));
+        if (send) sendGain(send, channel, say);
+      }
+    },
+    send: (key, say) => {
+      const send = session.send.get(key);
+      const source = send && session.channel.get(send.sourceId);
+      if (send && source) sendGain(send, source, say);
+    }
+  };
+}

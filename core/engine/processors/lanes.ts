@@ -1,0 +1,39 @@
+// Four channels to a register: which inserts share an instance, and in which of its lanes they are.
+import type { Builder, Entry, Pair } from './processor.ts';
+
+export type Lane = { readonly entry: Entry; readonly from: number; readonly to: number; readonly key: number };
+
+/** Stereo first, so that two sides are always lanes 0 and 1 or 2 and 3; then first fit, four lanes a group. */
+export function packLanes(builder: Builder, entries: readonly Entry[]): { groups: Lane[][]; results: Pair[] } {
+  const sidesOf = ({ pair }: Entry) => (pair[0] === pair[1] ? 1 : 2);
+  const results = new Map<Entry, Pair>();
+  const groups: Lane[][] = [];
+  for (const entry of entries.toSorted((a, b) => sidesOf(b) - sidesOf(a))) {
+    const sides = sidesOf(entry);
+    const to = Array.from({ length: sides }, builder.buffer);
+    results.set(entry, [to[0], to.at(-1)!]);
+    const lanes = to.map((address, side): Lane => ({
+      entry,
+      from: entry.pair[side],
+      to: address,
+      key: (entry.key ?? entry.pair)[side]
+    }));
+    const fits = groups.find((group) => group.length + sides <= 4);
+    if (fits) fits.push(...lanes);
+    else groups.push(lanes);
+  }
+  return { groups, results: entries.map((entry) => results.get(entry)!) };
+}
+
+/** A group's lane numbers by insert. */
+export const lanesOf = (group: readonly Lane[], entry: Entry): number[] => group.flatMap((lane, i) => (lane.entry === entry ? [i] : []));
+
+export const entriesOf = (group: readonly Lane[]): Entry[] => [...new Set(group.map((lane) => lane.entry))];
+
+/** Words of an op on four lanes: code, four in, four out, instance. */
+export const laneOp = ({ silence, trash }: Builder, code: number, group: readonly Lane[], at: number): number[] => [
+  code,
+  ...[0, 1, 2, 3].map((i) => group[i]?.from ?? silence),
+  ...[0, 1, 2, 3].map((i) => group[i]?.to ?? trash),
+  at
+];

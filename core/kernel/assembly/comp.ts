@@ -1,0 +1,286 @@
+// Compressor on four lanes: level of the key in log2, static curve with soft knee, attack and release on the reduction.
+// D. Giannoulis, M. Massberg, J. Reiss, "Digital Dynamic Range Compressor Design" (JAES 60, 2012): feed-forward, log domain.
+import { flushed, stage } from './eq';
+import { gather, LANES_BYTES, scatter } from './lanes';
+import { exp2x4, follow, log2x4 } from './math';
+
+// The instance, in bytes from its start; vectors of four lanes:
+//   0 threshold · 16 slope ½(1/R − 1) · 32 knee · 48 ½ knee · 64 1/(2·knee), all in log2 of power · 80 attack · 96 release · 112 slow attack
+//   128 slow release · 144 averaging · 160 mask of averaging lanes · 176 link mask · 192 colour · 208 wet · 224 wet step
+//   240 dry · 256 dry step · 272 listen mask · 288 mean square · 304 reduction · 320 slow reduction · 336 deepest reduction
+//   352, 368, 384 what rounding took from reduction, slow reduction, mean square
+//   400 key addresses[4] · 416 flags · 432 key high-pass stage · 560 key low-pass stage · 688 lanes · 1712 key lanes · 2736 work lanes · 3760 source addresses[4] · 3776 result addresses[4]
+// The three states are followed with compensated sums: float32 alone stops short of its target by the rounding of a step
+// times the steps of the time constant, which for a second is a thousandth of a decibel and more.
+const KEYED: i32 = 1;
+const FILTERED: i32 = 2;
+const COLOURED: i32 = 4;
+const AVERAGING: i32 = 8;
+const SLOW: i32 = 16;
+const LISTENED: i32 = 32;
+
+const KEYS: usize = 400;
+const FLAGS: usize = 416;
+const HIGH: usize = 432;
+const LOW: usize = 560;
+const LANES: usize = 688;
+const KEY_LANES: usize = 1712;
+/** Where a pass leaves its four lanes for the next. */
+const WORK: usize = 2736;
+const SOURCES: usize = 3760;
+const RESULTS: usize = 3776;
+
+/** Under this mean square a key counts as silence: −140 dB. */
+const FLOOR: f32 = 1e-14;
+
+/** op: one instance, and a second one or 0. Two are followed side by side: one alone waits for its own last frame. */
+export function comp(op: usize): void {
+  const one: usize = load<u32>(op + 4);
+  const two: usize = load<u32>(op + 8);
+  begin(one);
+  if (two) begin(two);
+  if (two && !((load<i32>(one + FLAGS) | load<i32>(two + FLAGS)) & SLOW)) followTwo(one, two);
+  else {
+    follow1(one);
+    if (two) follow1(two);
+  }
+  finish(one);
+  if (two) finish(two);
+}
+
+function keyOf(at: usize): usize {
+  return load<i32>(at + FLAGS) & (KEYED | FILTERED | LISTENED) ? at + KEY_LANES : at + LANES;
+}
+
+/** Signal and key into lanes, and from the key the reduction that is asked for. */
+function begin(at: usize): void {
+  const flags = load<i32>(at + FLAGS);
+  gather(at + LANES, load<u32>(at + SOURCES), load<u32>(at + SOURCES + 4), load<u32>(at + SOURCES + 8), load<u32>(at + SOURCES + 12));
+  const key = keyOf(at);
+  if (key != at + LANES) gather(key, load<u32>(at + KEYS), load<u32>(at + KEYS + 4), load<u32>(at + KEYS + 8), load<u32>(at + KEYS + 12));
+  if (flags & FILTERED) {
+    stage(at + HIGH, key);
+    stage(at + LOW, key);
+  }
+  if (flags & AVERAGING) average(at, key);
+  curves(at, key, flags & AVERAGING);
+}
+
+/** The reduction onto the signal, and out of the lanes. */
+function finish(at: usize): void {
+  const flags = load<i32>(at + FLAGS);
+  const lanes = at + LANES;
+  apply(at);
+  if (flags & LISTENED) {
+    const key = keyOf(at);
+    const listened = v128.load(at, 272);
+    for (let i: usize = 0; i < LANES_BYTES; i += 16)
+      v128.store(lanes + i, v128.bitselect(v128.load(key + i), v128.load(lanes + i), listened));
+  }
+  if (flags & COLOURED) {
+    const colour = v128.load(at, 192);
+    const one = f32x4.splat(1);
+    for (let p = lanes; p < lanes + LANES_BYTES; p += 16) {
+      const x = v128.load(p);
+      v128.store(p, f32x4.div(x, f32x4.add(one, f32x4.mul(colour, f32x4.mul(x, x)))));
+    }
+  }
+  scatter(lanes, load<u32>(at + RESULTS), load<u32>(at + RESULTS + 4), load<u32>(at + RESULTS + 8), load<u32>(at + RESULTS + 12));
+}
+
+// The work is done in passes over the period, each with few enough values to stay in registers, and only those passes
+// that wait for their own last frame run frame by frame.
+
+/** Mean squares of the key, in averaging lanes; plain squares in the others. */
+function average(at: usize, key: usize): void {
+  const fresh = v128.load(at, 144);
+  const averaging = v128.load(at, 160);
+  let square = v128.load(at, 288);
+  let rest = v128.load(at, 384);
+  const out = at + WORK;
+  for (let i: usize = 0; i < LANES_BYTES; i += 16) {
+    const k = v128.load(key + i);
+    const power = f32x4.mul(k, k);
+    const step = f32x4.add(f32x4.mul(fresh, f32x4.sub(power, square)), rest);
+    const next = v128.bitselect(f32x4.add(square, step), power, averaging);
+    rest = v128.and(f32x4.sub(step, f32x4.sub(next, square)), averaging);
+    square = next;
+    v128.store(out + i, square);
+  }
+  v128.store(at, flushed(square), 288);
+  v128.store(at, flushed(rest), 384);
+}
+
+/** The reduction the curve asks for, frame by frame. */
+function curves(at: usize, key: usize, averaged: i32): void {
+  const threshold = v128.load(at);
+  const slope = v128.load(at, 16);
+  const knee = v128.load(at, 32);
+  const halfKnee = v128.load(at, 48);
+  const bend = v128.load(at, 64);
+  const linked = v128.load(at, 176);
+  const zero = f32x4.splat(0);
+  const floor = f32x4.splat(FLOOR);
+  const end = at + LANES_BYTES;
+  for (let p = at; p < end; p += 16, key += 16) {
+    let square = v128.load(p, WORK);
+    if (!averaged) {
+      const k = v128.load(key);
+      square = f32x4.mul(k, k);
+    }
+    const partner = v128.and(v128.shuffle<f32>(square, square, 1, 0, 3, 2), linked);
+    const over = f32x4.sub(log2x4(f32x4.pmax(f32x4.pmax(square, partner), floor)), threshold);
+    const bent = f32x4.pmax(zero, f32x4.pmin(f32x4.add(over, halfKnee), knee));
+    const past = f32x4.pmax(zero, f32x4.sub(over, halfKnee));
+    v128.store(p, f32x4.mul(slope, f32x4.add(f32x4.mul(f32x4.mul(bent, bent), bend), past)), WORK);
+  }
+}
+
+/** Attack and release. */
+function follow1(at: usize): void {
+  if (load<i32>(at + FLAGS) & SLOW) follow2(at);
+  else followTwo(at, 0);
+}
+
+/** Attack and release of one instance, or of two side by side. */
+function followTwo(at: usize, bt: usize): void {
+  const attackA = v128.load(at, 80);
+  const releaseA = v128.load(at, 96);
+  let z = v128.load(at, 304);
+  let rest = v128.load(at, 352);
+  let deepest = v128.load(at, 336);
+  const end = at + WORK + LANES_BYTES;
+  if (bt == 0) {
+    for (let p = at + WORK; p < end; p += 16) {
+      const y = v128.load(p);
+      const step = f32x4.add(f32x4.mul(v128.bitselect(attackA, releaseA, f32x4.lt(y, z)), f32x4.sub(y, z)), rest);
+      const next = f32x4.add(z, step);
+      rest = f32x4.sub(step, f32x4.sub(next, z));
+      z = next;
+      deepest = f32x4.pmin(deepest, z);
+      v128.store(p, z);
+    }
+  } else {
+    const attackB = v128.load(bt, 80);
+    const releaseB = v128.load(bt, 96);
+    let zB = v128.load(bt, 304);
+    let restB = v128.load(bt, 352);
+    let deepestB = v128.load(bt, 336);
+    let q = bt + WORK;
+    for (let p = at + WORK; p < end; p += 16, q += 16) {
+      const y = v128.load(p);
+      const yB = v128.load(q);
+      const step = f32x4.add(f32x4.mul(v128.bitselect(attackA, releaseA, f32x4.lt(y, z)), f32x4.sub(y, z)), rest);
+      const stepB = f32x4.add(f32x4.mul(v128.bitselect(attackB, releaseB, f32x4.lt(yB, zB)), f32x4.sub(yB, zB)), restB);
+      const next = f32x4.add(z, step);
+      const nextB = f32x4.add(zB, stepB);
+      rest = f32x4.sub(step, f32x4.sub(next, z));
+      restB = f32x4.sub(stepB, f32x4.sub(nextB, zB));
+      z = next;
+      zB = nextB;
+      deepest = f32x4.pmin(deepest, z);
+      deepestB = f32x4.pmin(deepestB, zB);
+      v128.store(p, z);
+      v128.store(q, zB);
+    }
+    v128.store(bt, flushed(zB), 304);
+    v128.store(bt, flushed(restB), 352);
+    v128.store(bt, deepestB, 336);
+  }
+  v128.store(at, flushed(z), 304);
+  v128.store(at, flushed(rest), 352);
+  v128.store(at, deepest, 336);
+}
+
+/** The same with a second, slower reduction beside it: the deeper one counts. */
+function follow2(at: usize): void {
+  const attack = v128.load(at, 80);
+  const release = v128.load(at, 96);
+  const slowAttack = v128.load(at, 112);
+  const slowRelease = v128.load(at, 128);
+  let z = v128.load(at, 304);
+  let slow = v128.load(at, 320);
+  let rest = v128.load(at, 352);
+  let slowRest = v128.load(at, 368);
+  let deepest = v128.load(at, 336);
+  const end = at + WORK + LANES_BYTES;
+  for (let p = at + WORK; p < end; p += 16) {
+    const y = v128.load(p);
+    const step = f32x4.add(f32x4.mul(v128.bitselect(attack, release, f32x4.lt(y, z)), f32x4.sub(y, z)), rest);
+    const next = f32x4.add(z, step);
+    rest = f32x4.sub(step, f32x4.sub(next, z));
+    z = next;
+    const slowStep = f32x4.add(f32x4.mul(v128.bitselect(slowAttack, slowRelease, f32x4.lt(y, slow)), f32x4.sub(y, slow)), slowRest);
+    const slowNext = f32x4.add(slow, slowStep);
+    slowRest = f32x4.sub(slowStep, f32x4.sub(slowNext, slow));
+    slow = slowNext;
+    const reduction = f32x4.pmin(z, slow);
+    deepest = f32x4.pmin(deepest, reduction);
+    v128.store(p, reduction);
+  }
+  v128.store(at, flushed(z), 304);
+  v128.store(at, flushed(slow), 320);
+  v128.store(at, flushed(rest), 352);
+  v128.store(at, flushed(slowRest), 368);
+  v128.store(at, deepest, 336);
+}
+
+/** lanes · (dry + wet · 2^reduction). */
+function apply(at: usize): void {
+  const wetStep = v128.load(at, 224);
+  const dryStep = v128.load(at, 256);
+  let wet = v128.load(at, 208);
+  let dry = v128.load(at, 240);
+  const end = at + LANES_BYTES;
+  for (let p = at; p < end; p += 16) {
+    const gain = f32x4.add(dry, f32x4.mul(wet, exp2x4(v128.load(p, WORK))));
+    v128.store(p, f32x4.mul(v128.load(p, LANES), gain), LANES);
+    wet = f32x4.add(wet, wetStep);
+    dry = f32x4.add(dry, dryStep);
+  }
+}
+
+/** One of log2 of power in dB: 10·log10(2). */
+const DB_PER_DOUBLING: f64 = 3.010299956639812;
+
+/**
+ * Sets one lane. Threshold, knee in dB; ratio ≥ 1, 100 and more is ∞; times in ms. `averaging` is the detector's time in ms,
+ * 0 for peak; `slow` > 0 adds a second, slower reduction, so that what lasted long is let go slowly.
+ */
+export function compLane(
+  at: usize,
+  lane: i32,
+  threshold: f64,
+  ratio: f64,
+  knee: f64,
+  attack: f64,
+  release: f64,
+  averaging: f64,
+  slow: i32,
+  colour: f64,
+  linked: i32,
+  listen: i32,
+  rate: f64
+): void {
+  const p = at + <usize>lane * 4;
+  const bend = knee / DB_PER_DOUBLING;
+  const fresh = <f32>follow(averaging, rate);
+  store<f32>(p, <f32>(threshold / DB_PER_DOUBLING));
+  store<f32>(p + 16, <f32>(slopeOf(ratio) / 2));
+  store<f32>(p + 32, <f32>bend);
+  store<f32>(p + 48, <f32>(bend / 2));
+  store<f32>(p + 64, <f32>(bend > 0 ? 1 / (2 * bend) : 0));
+  store<f32>(p + 80, <f32>follow(attack, rate));
+  store<f32>(p + 96, <f32>follow(release, rate));
+  store<f32>(p + 112, slow ? <f32>follow(release + attack * 4, rate) : 0);
+  store<f32>(p + 128, slow ? <f32>follow(release * 5, rate) : 1);
+  store<f32>(p + 144, fresh);
+  store<i32>(p + 160, averaging > 0 ? -1 : 0);
+  store<i32>(p + 176, linked ? -1 : 0);
+  store<f32>(p + 192, <f32>colour);
+  store<i32>(p + 272, listen ? -1 : 0);
+}
+
+function slopeOf(ratio: f64): f64 {
+  return ratio >= 100 ? -1 : 1 / ratio - 1;
+}

@@ -1,0 +1,58 @@
+<!-- What a processor listens to: its own input, or another channel at a tap. -->
+<script lang="ts">
+  import type { Insert, Tap } from '$core/session/entities';
+  import { useDesk } from '$lib/state/desk';
+
+  let { insert }: { insert: Insert } = $props();
+  const { store } = useDesk();
+  const others = $derived(store.channels.filter(({ id }) => id !== insert.channelId && id !== 'mix'));
+  const set = (source: string, tap: Tap) =>
+    store.act([{ do: 'inserts.key', id: insert.id, ...(source ? { source } : { source: null }), tap }]);
+</script>
+
+<div class="key">
+  <span>Key from</span>
+  <select
+    class="field"
+    aria-label="Key from"
+    value={insert.keyId ?? ''}
+    onchange={(event) => {
+      set(event.currentTarget.value, insert.keyTap);
+      event.currentTarget.value = insert.keyId ?? '';
+    }}
+  >
+    <option value="">its own input</option>
+    {#each others as { id, name } (id)}<option value={id}>{name}</option>{/each}
+  </select>
+  {#if insert.keyId !== null}
+    <select
+      class="field"
+      aria-label="Tap of the key"
+      value={insert.keyTap}
+      onchange={(event) => set(insert.keyId!, event.currentTarget.value as Tap)}
+    >
+      <option value="input">input</option>
+      <option value="pre">pre</option>
+      <option value="post">post</option>
+    </select>
+  {/if}
+</div>
+
+<style>
+  .key {
+    display: flex;
+    align-items: center;
+    gap: 6px;
+    min-height: 27px;
+    font-size: 12px;
+  }
+  .key span {
+    flex: 0 0 80px;
+  }
+  .field {
+    min-width: 0;
+    flex: 1;
+    padding: 0 4px;
+    font-size: 12px;
+  }
+</style>

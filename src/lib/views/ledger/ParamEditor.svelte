@@ -1,0 +1,115 @@
+<!-- Any processor's parameters as rows with a slider and a number that can be typed; a compressor's curve and key above. -->
+<script lang="ts">
+  import { processors, specsOf, valuesOf } from '$core/dsp/params';
+  import type { ParamSpec } from '$core/dsp/spec';
+  import type { Insert } from '$core/session/entities';
+  import NumberField from '$lib/ui/NumberField.svelte';
+  import { useDesk } from '$lib/state/desk';
+  import CompCurve from './CompCurve.svelte';
+  import KeyInput from './KeyInput.svelte';
+
+  let { insert }: { insert: Insert } = $props();
+  const { store } = useDesk();
+  const values = $derived(valuesOf(insert.type, insert.params));
+  const wide = $derived(store.channel(insert.channelId)?.width === 2);
+  /** Parameters that mean something here: a delay's taps as far as they are in use, one polarity where there is one side. */
+  const specs = $derived(
+    [...specsOf(insert.type).values()].filter(({ id }) => {
+      const tap = /^t(\d)\./.exec(id);
+      if (tap && Number(tap[1]) > values.taps) return false;
+      if (id.endsWith('.time') && values[id.replace('time', 'note')] > 0) return false;
+      return wide || !['turnR', 'mono', 'swap'].includes(id) || insert.type !== 'trim';
+    })
+  );
+  let gesture = crypto.randomUUID();
+
+  const set = (id: string, value: number, mine: string | null = null) =>
+    store.act([{ do: 'inserts.set', id: insert.id, values: { [id]: value } }], mine);
+  const logarithmic = ({ unit, min }: ParamSpec) => min > 0 && ['Hz', 's', 'ms', ':1'].includes(unit);
+  const toSlider = (spec: ParamSpec, value: number) =>
+    logarithmic(spec) ? Math.log(value / spec.min) / Math.log(spec.max / spec.min) : (value - spec.min) / (spec.max - spec.min);
+  const decimals = ({ unit, max }: ParamSpec, value: number) =>
+    unit === 's' ? 2 : unit === 'dB' || unit === ':1' ? 1 : unit === 'ms' && max > 1 && Math.abs(value) < 20 ? 2 : 0;
+  const fromSlider = (spec: ParamSpec, place: number) => {
+    const value = logarithmic(spec) ? spec.min * (spec.max / spec.min) ** place : spec.min + place * (spec.max - spec.min);
+    const scale = 10 ** decimals(spec, value);
+    return Math.round(value * scale) / scale;
+  };
+  const text = (spec: ParamSpec, value: number) => {
+    if (spec.unit === ':1' && value >= spec.max) return '∞ :1';
+    const number = value.toFixed(decimals(spec, value)).replace('-', '−');
+    return spec.unit === '' ? number : `${number} ${spec.unit}`;
+  };
+  const parse = (typed: string) => {
+    if (/^(inf|∞)/.test(typed.trim())) return Infinity;
+    const match = /^[+-]?\d+\.?\d*/.exec(typed.trim().replace(',', '.').replace('−', '-'));
+    return match ? Number(match[0]) : null;
+  };
+  const put = (spec: ParamSpec, value: number) => set(spec.id, Math.min(spec.max, Math.max(spec.min, value)));
+</script>
+
+<div class="editor">
+  {#if insert.type === 'comp'}<CompCurve {values} />{/if}
+  {#if processors[insert.type].keyed}<KeyInput {insert} />{/if}
+  {#each specs as spec, i (spec.id)}
+    {#if spec.group && spec.group !== specs[i - 1]?.group}<div class="group caps">{spec.group}</div>{/if}
+    <div class="param">
+      <span>{spec.label}</span>
+      {#if spec.choices}
+        <select
+          class="field"
+          aria-label="{spec.group ?? ''} {spec.label}"
+          value={values[spec.id]}
+          onchange={(event) => set(spec.id, Number(event.currentTarget.value))}
+        >
+          {#each spec.choices as choice, n (choice)}<option value={n}>{choice}</option>{/each}
+        </select>
+      {:else}
+        <input
+          type="range"
+          aria-label="{spec.group ?? ''} {spec.label}"
+          min="0"
+          max="1"
+          step="0.005"
+          value={toSlider(spec, values[spec.id])}
+          onpointerdown={() => (gesture = crypto.randomUUID())}
+          oninput={(event) => set(spec.id, fromSlider(spec, Number(event.currentTarget.value)), gesture)}
+        />
+        <NumberField
+          value={values[spec.id]}
+          text={text(spec, values[spec.id])}
+          label="{spec.group ?? ''} {spec.label}"
+          {parse}
+          width={76}
+          onset={(value) => put(spec, value)}
+          onnudge={(by, fine) => put(spec, fromSlider(spec, toSlider(spec, values[spec.id]) + by * (fine ? 0.004 : 0.02)))}
+          onbirth={() => set(spec.id, spec.birth)}
+        />
+      {/if}
+    </div>
+  {/each}
+</div>
+
+<style>
+  .param {
+    display: grid;
+    grid-template-columns: 86px minmax(0, 1fr) auto;
+    align-items: center;
+    min-height: 25px;
+    font-size: 12px;
+  }
+  .group {
+    margin-top: 6px;
+    color: var(--muted);
+    font-size: 10.5px;
+  }
+  input[type='range'] {
+    width: 100%;
+    accent-color: var(--kelp);
+  }
+  .field {
+    grid-column: span 2;
+    padding: 0 4px;
+    font-size: 12px;
+  }
+</style>
