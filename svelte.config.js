@@ -6,7 +6,7 @@ export default {
   preprocess: vitePreprocess(),
   kit: {
     adapter: adapter(),
-    alias: { $core: 'core', $demo: 'demo' },
+    alias: { $core: 'core', $files: 'files', $demo: 'demo' },
     csp: {
       mode: 'nonce',
       directives: {

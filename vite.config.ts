@@ -10,7 +10,7 @@ const isolation = {
 
 export default defineConfig({
   plugins: [tailwindcss(), sveltekit()],
-  server: { headers: isolation, fs: { allow: ['core', 'demo', 'dist'] } },
+  server: { headers: isolation, fs: { allow: ['core', 'files', 'demo', 'dist'] } },
   build: { assetsInlineLimit: 0, target: 'es2023' },
   worker: { format: 'es' }
 });

@@ -2,10 +2,10 @@
 import path from 'node:path';
 import { defineConfig } from 'vite';
 
-const threads = ['database', 'analyse', 'print', 'synthesise'];
+const threads = ['database', 'analyse', 'convert', 'print', 'synthesise'];
 
 export default defineConfig({
-  resolve: { alias: { $core: path.resolve('core'), $demo: path.resolve('demo') } },
+  resolve: { alias: { $core: path.resolve('core'), $files: path.resolve('files'), $demo: path.resolve('demo') } },
   build: {
     ssr: true,
     target: 'node20',

@@ -19,6 +19,7 @@ export default defineConfig({
   resolve: {
     alias: [
       { find: '$core', replacement: path.resolve('core') },
+      { find: '$files', replacement: path.resolve('files') },
       { find: '$demo', replacement: path.resolve('demo') },
       { find: '$lib', replacement: path.resolve('src/lib') },
       // The package's own entry for Node is the one for rendering.
@@ -26,7 +27,7 @@ export default defineConfig({
     ]
   },
   test: {
-    include: ['{core,src,demo}/**/*.test.ts'],
+    include: ['{core,files,src,demo,cli}/**/*.test.ts'],
     server: { deps: { inline: ['svelte'] } },
     testTimeout: 30000,
     hookTimeout: 60000,

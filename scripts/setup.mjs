@@ -22,7 +22,7 @@ if (before('node_modules/.isotaxis-packages') !== packages) {
 }
 
 const sources = hashOf([
-  ...['core', 'demo', 'src', 'static', 'scripts/build.mjs', 'package-lock.json'],
+  ...['core', 'files', 'cli', 'demo', 'src', 'static', 'scripts/build.mjs', 'package-lock.json'],
   ...['svelte.config.js', 'vite.config.ts', 'vite.threads.config.ts', 'tsconfig.json']
 ]);
 const mark = `${sources}${withPage ? ' page' : ''}`;

@@ -36,9 +36,13 @@ const media = yup.object({
     .default(undefined)
 });
 
+/** Time references later than so many seconds are times of day or of another timeline, not positions in this session. */
+const FAR_FROM_ZERO = 600;
+
 /**
  * Tracks with their recordings, appended in the order given. `channel` is the recording's audio channel that the track
- * begins with, `width` how many it takes, `start` where on the timeline it stands.
+ * begins with, `width` how many it takes, `start` where on the timeline it stands. Without one its time reference says: the
+ * first recordings to have any set the timeline's zero, the earliest of them at its beginning if it is far from midnight.
  */
 export const tracksAdd = define({
   schema: yup.object({
@@ -52,7 +56,8 @@ export const tracksAdd = define({
           media,
           channel: whole(),
           width: yup.mixed<1 | 2>().oneOf([1, 2] as const),
-          start: whole()
+          start: whole(),
+          timeReference: whole().nullable()
         })
       )
       .min(1)
@@ -66,7 +71,11 @@ export const tracksAdd = define({
     if (to === undefined || to?.kind === 'track') return refuse('not-found', 'The bus for these tracks is no longer there.');
     let position = lastPosition(session);
     let born = nextBorn(session);
-    const changes: Change[] = [];
+    const references = tracks.flatMap(({ timeReference }) => timeReference ?? []);
+    const earliest = Math.min(...references);
+    const fresh = references.length > 0 && session.clip.size === 0 && earliest > FAR_FROM_ZERO * rate;
+    const zero = fresh ? earliest : settingsOf(session).zero;
+    const changes: Change[] = fresh ? update(session, 'settings', 'settings', { zero }) : [];
     for (const track of tracks) {
       if (session.channel.has(track.id)) return refuse('exists', `A channel with the id ${track.id} exists already.`);
       if (track.media.rate !== rate)
@@ -87,7 +96,7 @@ export const tracksAdd = define({
         id: `${track.id}:1`,
         channelId: track.id,
         mediaId: track.media.id,
-        start: track.start ?? 0,
+        start: track.start ?? Math.max(0, (track.timeReference ?? zero) - zero),
         offset: 0,
         length: track.media.frames,
         channel: first

@@ -5,11 +5,11 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { noise } from '../../tests/oracle/rig.ts';
-import { decode, encode, planar, type Encoding } from './pcm.ts';
-import { readWavHeader, wavHeader, WAV_LIMIT } from './wav.ts';
+import { decode, ditherNoise, encode, planar, type Encoding, type Written } from './pcm.ts';
+import { readWavHeader, wavHeader } from './wav.ts';
 
 const readBytes = (bytes: Uint8Array) => readWavHeader((at, length) => bytes.subarray(at, at + length), bytes.length);
-const fileOf = (encoding: 's24' | 'f32', sides: Float32Array[], rate = 48000) => {
+const fileOf = (encoding: Written, sides: Float32Array[], rate = 48000) => {
   const { bytes } = encode(sides, encoding);
   return Buffer.concat([wavHeader({ rate, channels: sides.length, encoding, frames: sides[0].length }), bytes]);
 };
@@ -18,14 +18,52 @@ const message = (bytes: Uint8Array) => {
   return result.ok ? 'taken' : result.error.code;
 };
 
+/** Header and samples as a file system would give them, without the gigabytes between. */
+const sparse = (header: Uint8Array, size: number) => (at: number, length: number) =>
+  Uint8Array.from({ length: Math.max(0, Math.min(length, size - at)) }, (_, i) => header[at + i] ?? 0);
+
 describe('wav', () => {
+  it('goes over to RF64 past 4 GB with a header of the same length, and reads its own and a 64-bit data size', () => {
+    const order = { rate: 96000, channels: 2, encoding: 's24' as const };
+    const short = wavHeader({ ...order, frames: 1000 });
+    const frames = 4 * 3600 * 96000;
+    const long = wavHeader({ ...order, frames });
+    expect(long.length).toBe(short.length);
+    expect([String.fromCharCode(...short.subarray(0, 4)), String.fromCharCode(...long.subarray(0, 4))]).toEqual(['RIFF', 'RF64']);
+    const size = long.length + frames * 6;
+    const info = readWavHeader(sparse(long, size), size);
+    expect(info.ok && info.value).toMatchObject({ frames, rate: 96000, dataAt: long.length });
+    expect(readWavHeader(sparse(long, size - 600), size - 600).ok).toBe(false);
+  });
+
+  it('writes and reads the broadcast extension, before or behind the audio', () => {
+    const bext = {
+      description: 'Ferry Shed - mix',
+      originator: 'Isotaxis',
+      date: '2026-11-23',
+      time: '18:00:01',
+      timeReference: 48000 * 36000,
+      codingHistory: 'A=PCM,F=48000,W=24,M=mono,T=Isotaxis'
+    };
+    const samples = encode([noise(100, 1)], 's24').bytes;
+    const file = Buffer.concat([wavHeader({ rate: 48000, channels: 1, encoding: 's24', frames: 100, bext }), samples]);
+    const info = readBytes(file);
+    expect(info.ok && info.value.bext).toEqual(bext);
+    const plain = Buffer.concat([wavHeader({ rate: 48000, channels: 1, encoding: 's24', frames: 100 }), samples]);
+    const behind = readBytes(Buffer.concat([plain, file.subarray(48, 48 + 8 + 602 + bext.codingHistory.length + 2)]));
+    expect(behind.ok && behind.value.bext).toEqual(bext);
+  });
+
   it.each(['s24', 'f32'] as const)('%s round trip is exact to the bit', (encoding) => {
     const sides = [noise(1000, 1), noise(1000, 2)].map((side) =>
       encoding === 's24' ? side.map((x) => Math.round(x * 8388608) / 8388608) : side
     );
     const bytes = fileOf(encoding, sides);
     const info = readBytes(bytes);
-    expect(info).toEqual({ ok: true, value: { rate: 48000, channels: 2, encoding, frames: 1000, dataAt: encoding === 's24' ? 44 : 58 } });
+    expect(info).toEqual({
+      ok: true,
+      value: { rate: 48000, channels: 2, encoding, frames: 1000, dataAt: encoding === 's24' ? 80 : 94, bext: null }
+    });
     planar(bytes.subarray(bytes.length - 1000 * (encoding === 's24' ? 6 : 8)), encoding, 2).forEach((own, i) => {
       const back = new Float32Array(1000);
       decode(own, encoding, back);
@@ -47,12 +85,19 @@ describe('wav', () => {
       read('s32', [0, 0, 0, 0xc0])
     ]).toEqual([-1, 0.5, -1, 2 ** -23, -0.5]);
     expect(encode([Float32Array.of(1, -1, 1.0001, -1.5, 0.999)], 's24').clipped).toBe(2);
+    // TPDF dither of ±1 step: no bias, and a noise of ½ step squared on top of the ⅟₁₂ of rounding.
+    const quiet = new Float32Array(100000).fill(0.25 / 32768);
+    const view = new DataView(encode([quiet], 's16', ditherNoise(1)).bytes.buffer);
+    const steps = Array.from(quiet, (_, i) => view.getInt16(i * 2, true));
+    const mean = steps.reduce((sum, x) => sum + x, 0) / steps.length;
+    expect(mean).toBeCloseTo(0.25, 1);
+    expect(steps.reduce((sum, x) => sum + (x - mean) ** 2, 0) / steps.length).toBeCloseTo(0.25, 1);
   });
 
   it('is read by ffprobe and sox as it was meant', () => {
     const folder = mkdtempSync(path.join(tmpdir(), 'isotaxis-wav-'));
     try {
-      for (const encoding of ['s24', 'f32'] as const) {
+      for (const encoding of ['s16', 's24', 'f32'] as const) {
         const file = path.join(folder, `${encoding}.wav`);
         writeFileSync(file, fileOf(encoding, [noise(4410, 3), noise(4410, 4)], 44100));
         const probe = execFileSync(
@@ -60,7 +105,7 @@ describe('wav', () => {
           ['-v', 'error', '-show_entries', 'stream=codec_name,sample_rate,channels,duration_ts', '-of', 'csv=p=0', file],
           { encoding: 'utf8' }
         );
-        expect(probe.trim()).toBe(`${encoding === 's24' ? 'pcm_s24le' : 'pcm_f32le'},44100,2,4410`);
+        expect(probe.trim()).toBe(`${{ s16: 'pcm_s16le', s24: 'pcm_s24le', f32: 'pcm_f32le' }[encoding]},44100,2,4410`);
         expect(execFileSync('sox', ['--i', '-s', file], { encoding: 'utf8' }).trim()).toBe('4410');
       }
     } finally {
@@ -75,14 +120,13 @@ describe('wav', () => {
     expect(message(new Uint8Array(0))).toBe('empty');
     expect(message(Buffer.from('these are only words, whatever the name says'))).toBe('not-wav');
     expect(message(good.subarray(0, 3000))).toBe('truncated');
-    expect(message(good.subarray(0, 40))).toBe('truncated');
-    expect(message(changed(40, 0, 0, 0, 0))).toBe('no-frames');
-    expect(message(changed(40, 0xff, 0xff, 0xff, 0x7f))).toBe('truncated');
-    expect(message(changed(24, 0, 0, 0, 0))).toBe('rate');
-    expect(message(changed(22, 44, 1))).toBe('channels');
-    expect(message(changed(34, 12, 0))).toBe('encoding');
-    expect(message(changed(32, 7, 0))).toBe('bad-format');
-    expect(() => wavHeader({ rate: 48000, channels: 2, encoding: 's24', frames: WAV_LIMIT })).toThrow('4 GB');
+    expect(message(good.subarray(0, 76))).toBe('truncated');
+    expect(message(changed(76, 0, 0, 0, 0))).toBe('no-frames');
+    expect(message(changed(76, 0xff, 0xff, 0xff, 0x7f))).toBe('truncated');
+    expect(message(changed(60, 0, 0, 0, 0))).toBe('rate');
+    expect(message(changed(58, 44, 1))).toBe('channels');
+    expect(message(changed(70, 12, 0))).toBe('encoding');
+    expect(message(changed(68, 7, 0))).toBe('bad-format');
   });
 
   it('survives a thousand mutations: every file is taken whole or refused with a sentence', () => {

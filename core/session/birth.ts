@@ -21,6 +21,7 @@ export function newSession(settings: Partial<Settings> & { name: string }): Sess
     beatsPerBar: 4,
     panLaw: -3,
     muteClosesPre: true,
+    zero: 0,
     ...settings
   });
   session.channel.set(MIX, {

@@ -100,6 +100,8 @@ export type Settings = {
   readonly panLaw: PanLaw;
   /** Whether mute also closes `pre` sends into returns. */
   readonly muteClosesPre: boolean;
+  /** The time reference that the timeline's first frame stands for, in frames: that of the recordings it began with. */
+  readonly zero: Frames;
 };
 
 export type Tables = {

@@ -12,7 +12,8 @@ export const tables: { readonly [T in TableName]: { readonly [C in keyof Tables[
     bpm: 'number',
     beatsPerBar: 'number',
     panLaw: 'number',
-    muteClosesPre: 'bool'
+    muteClosesPre: 'bool',
+    zero: 'number'
   },
   channel: {
     id: 'text',

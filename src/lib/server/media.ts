@@ -1,19 +1,24 @@
 // The content-addressed store of recordings: streamed in, checked, hashed, kept under their SHA-256; read back in spans.
 import { createHash, randomUUID } from 'node:crypto';
-import { closeSync, fsyncSync, openSync, readSync } from 'node:fs';
-import { mkdir, open, readdir, rename, rm, stat, type FileHandle } from 'node:fs/promises';
+import { closeSync, fsyncSync, openSync } from 'node:fs';
+import { mkdir, open, readdir, rename, rm, type FileHandle } from 'node:fs/promises';
 import path from 'node:path';
 import { Piscina } from 'piscina';
 import { BYTES, planar } from '$core/formats/pcm';
-import { readWavHeader, type WavInfo } from '$core/formats/wav';
+import type { WavInfo } from '$core/formats/wav';
 import { ok, refuse, type Result } from '$core/result';
-import type { Media } from '$core/session/entities';
-import { dbOf } from '$core/units';
+import type { Analysis } from '$files/analyse';
+import type { ConvertOrder, Converted } from '$files/convert';
+import { headerOf, intakeOf, prepareFile, type Intake } from '$files/intake';
 import { builtFile } from './paths';
-import type { Analysis } from './threads/analyse';
 
-/** Largest upload taken: what a plain WAV can hold. */
-const MAX_BYTES = 2 ** 32;
+/** Largest upload taken: 64 channels of 32 bit at 96 kHz for 45 minutes. */
+const MAX_BYTES = 2 ** 36;
+
+/** What is said where there is no room. */
+export const DISK_FULL = 'The disk is full. Nothing was lost; make room and try again.';
+export const isDiskFull = (error: unknown): boolean =>
+  error instanceof Error && ((error as NodeJS.ErrnoException).code === 'ENOSPC' || /ENOSPC|No space left/i.test(error.message));
 
 export type Stored = { readonly info: WavInfo; readonly file: string };
 export type PcmPart = {
@@ -25,7 +30,7 @@ export type PcmPart = {
 
 export type MediaStore = {
   /** Takes a file in, or says what is wrong with it; nothing of a refused file stays. */
-  readonly add: (name: string, body: ReadableStream<Uint8Array>, sessionRate: number) => Promise<Result<Media>>;
+  readonly add: (name: string, body: ReadableStream<Uint8Array>, sessionRate: number, convert: boolean) => Promise<Result<Intake>>;
   readonly stored: (sha256: string) => Promise<Stored | null>;
   readonly peaksFile: (sha256: string) => string;
   /** Planar bytes of several recordings over the same frames; what lies past an end is left out. */
@@ -41,12 +46,17 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
   // What a crash left half-way was never acknowledged.
   for (const name of await readdir(incoming)) await rm(path.join(incoming, name));
 
-  const pool = new Piscina<{ file: string; info: WavInfo; peaksFile: string }, Analysis>({
+  const pool = new Piscina({
     filename: builtFile('threads/analyse.js'),
     minThreads: 0,
     maxThreads: 1,
     idleTimeout: 5000
   });
+  const run = (order: ConvertOrder) =>
+    (pool.run(order, { filename: builtFile('threads/convert.js') }) as Promise<Result<Converted>>).catch((error: Error): Result<never> => {
+      if (isDiskFull(error)) throw error;
+      return refuse('damaged', error.message);
+    });
   const known = new Map<string, Stored>();
   const mediaFile = (sha256: string) => path.join(media, sha256.slice(0, 2), `${sha256}.wav`);
   const peaksFile = (sha256: string) => path.join(peaks, `${sha256}.peaks`);
@@ -62,43 +72,34 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
     return entry;
   };
 
-  const add: MediaStore['add'] = async (name, body, sessionRate) => {
-    const file = path.join(incoming, randomUUID());
+  const add: MediaStore['add'] = async (name, body, sessionRate, convert) => {
+    const arrived = path.join(incoming, randomUUID());
+    const decoded = `${arrived}.wav`;
+    const made = `${arrived}.peaks`;
     try {
-      const sha256 = await receive(body, file);
-      if (!sha256.ok) return sha256;
-      const header = await headerOf(file);
-      if (!header) return refuse('gone', 'The file did not arrive. Try again.');
-      if (!header.ok) return header;
-      const info = header.value;
-      if (info.rate !== sessionRate)
-        return refuse('rate', `The file has ${info.rate} Hz, this session ${sessionRate} Hz. Convert the file to ${sessionRate} Hz first.`);
-      const analysis = await pool.run({ file, info, peaksFile: `${file}.peaks` });
+      const received = await receive(body, arrived);
+      if (!received.ok) return received;
+      const prepared = await prepareFile({ file: arrived, sha256: received.value, decoded, sessionRate, convert, run });
+      if (!prepared.ok) return prepared;
+      const { file, sha256, info } = prepared.value;
+      const analysis = (await pool.run({ file, info, peaksFile: made })) as Analysis;
       if (analysis.firstBad >= 0)
         return refuse(
           'not-a-number',
           `A sample at ${(analysis.firstBad / info.rate).toFixed(3)} s is not a number (NaN or infinite). Export the file again.`,
           { frame: analysis.firstBad }
         );
-      const home = mediaFile(sha256.value);
+      const home = mediaFile(sha256);
       await mkdir(path.dirname(home), { recursive: true });
-      await rename(`${file}.peaks`, peaksFile(sha256.value));
+      await rename(made, peaksFile(sha256));
       await rename(file, home);
       for (const each of [path.dirname(home), media]) syncDirectory(each);
-      return ok({
-        id: sha256.value,
-        name,
-        sha256: sha256.value,
-        rate: info.rate,
-        channels: info.channels,
-        frames: info.frames,
-        encoding: info.encoding,
-        peakDb: dbOf(analysis.peak),
-        origin: null
-      });
+      return ok(intakeOf(name, prepared.value, analysis.peak));
+    } catch (error) {
+      if (isDiskFull(error)) return refuse('disk-full', DISK_FULL);
+      throw error;
     } finally {
-      await rm(file, { force: true });
-      await rm(`${file}.peaks`, { force: true });
+      for (const each of [arrived, decoded, made]) await rm(each, { force: true });
     }
   };
 
@@ -148,7 +149,7 @@ async function receive(body: ReadableStream<Uint8Array>, file: string): Promise<
   try {
     for await (const chunk of body as unknown as AsyncIterable<Uint8Array>) {
       size += chunk.length;
-      if (size > MAX_BYTES) return refuse('too-large', 'The file is larger than 4 GB. Split it first.');
+      if (size > MAX_BYTES) return refuse('too-large', 'The file is larger than 64 GB. Split it first.');
       hash.update(chunk);
       await handle.write(chunk);
     }
@@ -157,26 +158,6 @@ async function receive(body: ReadableStream<Uint8Array>, file: string): Promise<
     await handle.close();
   }
   return ok(hash.digest('hex'));
-}
-
-async function headerOf(file: string): Promise<Result<WavInfo> | null> {
-  const size = await stat(file).then(
-    (found) => found.size,
-    (error: NodeJS.ErrnoException) => {
-      if (error.code === 'ENOENT') return null;
-      throw error;
-    }
-  );
-  if (size === null) return null;
-  const handle = openSync(file, 'r');
-  try {
-    return readWavHeader((at, length) => {
-      const bytes = new Uint8Array(length);
-      return bytes.subarray(0, readSync(handle, bytes, 0, length, at));
-    }, size);
-  } finally {
-    closeSync(handle);
-  }
 }
 
 function syncDirectory(directory: string): void {

@@ -41,13 +41,13 @@ async function session(id: string, frames: number, gain: number) {
   const second = [noise(48000, 1), noise(48000, 2)].map((side) => side.map((x) => x * gain));
   const sides = second.map((side) => Float32Array.from({ length: frames }, (_, i) => side[i % 48000]));
   const file = new Blob([wavHeader({ rate: 48000, channels: 2, encoding: 'f32', frames }), encode(sides, 'f32').bytes]);
-  const added = await media.add(`${id}.wav`, file.stream(), 48000);
+  const added = await media.add(`${id}.wav`, file.stream(), 48000, false);
   if (!added.ok) throw new Error(added.error.message);
   await sessions.create(id, { name: id });
   const done = await sessions.carryOut(id, {
     base: 0,
     id: `${id}-import`,
-    commands: [{ do: 'tracks.add', tracks: [{ id: 'a', name: 'A', colour: 0, media: added.value }] }]
+    commands: [{ do: 'tracks.add', tracks: [{ id: 'a', name: 'A', colour: 0, media: added.value.media }] }]
   });
   if (!done.ok) throw new Error(done.error.message);
 }

@@ -9,10 +9,11 @@ import { settingsOf } from '$core/session/entities';
 import { encodeSession } from '$core/session/tables';
 import { dbOf } from '$core/units';
 import type { Database, Row } from './db/database';
-import type { MediaStore } from './media';
+import { DISK_FULL, isDiskFull, type MediaStore } from './media';
 import { builtFile } from './paths';
 import type { OpenSession } from './sessions';
-import type { PrintOrder, PrintReport } from './threads/print';
+import type { Recordings } from '$files/print';
+import type { PrintJob, PrintReport } from './threads/print';
 
 export type PrintStatus = 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
 export type Print = {
@@ -65,7 +66,7 @@ export async function openPrints(directory: string, database: Database, media: M
   const start: Prints['start'] = async (state, encoding) => {
     if (endOf(state.session) === 0) return refuse('empty', 'There is nothing to print yet. Import some audio first.');
     if ([...running.values()].length >= 1) return refuse('busy', 'A print is running. Wait for it, or cancel it.');
-    const recordings: Record<string, PrintOrder['recordings'][string]> = {};
+    const recordings: Record<string, Recordings[string]> = {};
     for (const row of state.session.media.values()) {
       const stored = await media.stored(row.sha256);
       if (!stored) return refuse('missing', `The audio of ${row.name} is gone from the store. Import it again.`);
@@ -77,12 +78,13 @@ export async function openPrints(directory: string, database: Database, media: M
       "insert into print (id, session_id, name, revision, encoding, status, rate) values ($1, $2, $3, $4, $5, 'running', $6)",
       [id, state.id, `${name} – mix`, state.revision, encoding, rate]
     );
-    const order: PrintOrder = {
+    const order: PrintJob = {
       document: encodeSession(state.session),
       kernel: builtFile('kernel.wasm'),
       recordings,
       encoding,
-      file: fileOf(id)
+      file: fileOf(id),
+      date: new Date().toISOString()
     };
     const worker = new Worker(builtFile('threads/print.js'), { workerData: order });
     const job: Job = { worker, share: 0, began: Date.now() };
@@ -96,7 +98,7 @@ export async function openPrints(directory: string, database: Database, media: M
       else if (message.kind === 'done') void end(id, 'done', '', message.frames, message.peak);
       else void end(id, 'failed', message.message);
     });
-    worker.on('error', (error) => void end(id, 'failed', `The print stopped: ${error.message}`));
+    worker.on('error', (error) => void end(id, 'failed', isDiskFull(error) ? DISK_FULL : `The print stopped: ${error.message}`));
     return ok(id);
   };
 

@@ -2,7 +2,15 @@
 import { json } from '@sveltejs/kit';
 import type { Refusal } from '$core/result';
 
-const STATUS: Record<string, number> = { 'no-session': 404, 'not-found': 404, overtaken: 409, busy: 409, exists: 409, 'too-large': 413 };
+const STATUS: Record<string, number> = {
+  'no-session': 404,
+  'not-found': 404,
+  overtaken: 409,
+  busy: 409,
+  exists: 409,
+  'too-large': 413,
+  'disk-full': 507
+};
 
 export const refused = (error: Refusal): Response => json({ error }, { status: STATUS[error.code] ?? 422 });
 

@@ -40,9 +40,9 @@ async function synthesised(media: MediaStore): Promise<Media[]> {
   const worker = new Worker(builtFile('threads/synthesise.js'));
   const arriving: Promise<Media>[] = [];
   const take = async (file: string, wav: Uint8Array<ArrayBuffer>): Promise<Media> => {
-    const added = await media.add(file, new Blob([wav]).stream(), RATE);
+    const added = await media.add(file, new Blob([wav]).stream(), RATE, false);
     if (!added.ok) throw new Error(`${file}: ${added.error.message}`);
-    return added.value;
+    return added.value.media;
   };
   await new Promise<void>((resolve, reject) => {
     worker.on('message', ({ file, wav }: { file: string; wav: Uint8Array<ArrayBuffer> }) => arriving.push(take(file, wav)));

@@ -153,14 +153,14 @@ describe('media store', () => {
 
   it('takes a file under its hash, and gives its samples back planar, spans past the end cut off', async () => {
     const sides = [noise(5000, 1), noise(5000, 2)];
-    const added = await media.add('two.wav', wav(sides, 'f32').stream(), 48000);
+    const added = await media.add('two.wav', wav(sides, 'f32').stream(), 48000, false);
     if (!added.ok) throw new Error(added.error.message);
-    expect(added.value).toMatchObject({ channels: 2, frames: 5000, encoding: 'f32', name: 'two.wav' });
-    expect(added.value.peakDb).toBeCloseTo(20 * Math.log10(Math.max(...sides.flatMap((side) => [...side.map(Math.abs)]))), 6);
-    const { parts, chunks } = await media.pcm([added.value.sha256], 4000, 5000);
-    expect(parts).toEqual([{ sha256: added.value.sha256, channels: 2, encoding: 'f32', bytes: 4000 }]);
+    expect(added.value.media).toMatchObject({ channels: 2, frames: 5000, encoding: 'f32', name: 'two.wav' });
+    expect(added.value.media.peakDb).toBeCloseTo(20 * Math.log10(Math.max(...sides.flatMap((side) => [...side.map(Math.abs)]))), 6);
+    const { parts, chunks } = await media.pcm([added.value.media.sha256], 4000, 5000);
+    expect(parts).toEqual([{ sha256: added.value.media.sha256, channels: 2, encoding: 'f32', bytes: 4000 }]);
     expect(new Float32Array(chunks[1].slice().buffer)).toEqual(sides[1].subarray(4000));
-    expect((await media.pcm([added.value.sha256], 9000, 10)).parts).toEqual([]);
+    expect((await media.pcm([added.value.media.sha256], 9000, 10)).parts).toEqual([]);
   });
 
   it('keeps nothing of a file it refuses', async () => {
@@ -171,7 +171,7 @@ describe('media store', () => {
     const before = count();
     const bad = Float32Array.of(...noise(700, 3), NaN, 0);
     const code = async (body: Blob) => {
-      const result = await media.add('bad.wav', body.stream(), 48000);
+      const result = await media.add('bad.wav', body.stream(), 48000, false);
       return result.ok ? 'taken' : `${result.error.code}: ${result.error.message}`;
     };
     expect(await code(wav([bad], 'f32'))).toBe(

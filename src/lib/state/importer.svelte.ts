@@ -1,5 +1,6 @@
 // Import: files go up one after another, each is taken or refused with words; what was taken becomes tracks in one step.
 import type { Command } from '$core/commands/index';
+import { tracksFor, type Taken } from '$core/commands/intake';
 import type { Media } from '$core/session/entities';
 import { refusalIn } from './api';
 import type { SessionStore } from './session.svelte';
@@ -9,8 +10,10 @@ export type ImportItem = {
   readonly size: number;
   /** 0 … 1 of the bytes sent. */
   sent: number;
-  state: 'waiting' | 'sending' | 'checking' | 'taken' | 'refused' | 'cancelled';
+  state: 'waiting' | 'sending' | 'checking' | 'converting' | 'taken' | 'refused' | 'cancelled';
   message: string;
+  /** What a refusal says to programs: `rate` can be taken after all. */
+  code: string;
 };
 
 export type Importer = ReturnType<typeof createImporter>;
@@ -20,33 +23,38 @@ export function createImporter(store: SessionStore) {
   let running = $state(false);
   let open = $state(false);
   let current: XMLHttpRequest | null = null;
+  /** Files refused for their sample rate alone. */
+  let otherRate = $state<File[]>([]);
   let cancelled = false;
   let began = 0;
   let secondsLeft = $state<number | null>(null);
 
   /** Sends one file; the answer says what it holds or what is wrong with it. */
-  const upload = (file: File, item: ImportItem): Promise<Media | null> =>
+  const upload = (file: File, item: ImportItem, convert: boolean): Promise<Taken | null> =>
     new Promise((resolve) => {
       const request = new XMLHttpRequest();
       current = request;
-      request.open('PUT', `/api/sessions/${store.id}/media?name=${encodeURIComponent(file.name)}`);
+      request.open('PUT', `/api/sessions/${store.id}/media?name=${encodeURIComponent(file.name)}${convert ? '&convert=1' : ''}`);
       request.setRequestHeader('Content-Type', 'application/octet-stream');
       request.upload.onprogress = ({ loaded }) => {
         item.sent = file.size ? loaded / file.size : 1;
         estimate();
       };
-      request.upload.onload = () => (item.state = 'checking');
-      const refuse = (message: string) => {
-        Object.assign(item, { state: cancelled ? 'cancelled' : 'refused', message: cancelled ? 'Cancelled.' : message, sent: 1 });
+      request.upload.onload = () => (item.state = convert ? 'converting' : 'checking');
+      const refuse = (message: string, code = '') => {
+        Object.assign(item, { code, state: cancelled ? 'cancelled' : 'refused', message: cancelled ? 'Cancelled.' : message, sent: 1 });
         resolve(null);
       };
       request.onerror = () => refuse('The server did not answer. Try this file again.');
       request.onabort = () => refuse('Cancelled.');
       request.onload = () => {
-        if (request.status !== 201) return refuse(refusalIn(request.responseText).message);
-        const media = JSON.parse(request.responseText) as Omit<Media, 'peakDb'> & { peakDb: number | null };
+        if (request.status !== 201) {
+          const { message, code } = refusalIn(request.responseText);
+          return refuse(message, code);
+        }
+        const { timeReference, ...media } = JSON.parse(request.responseText) as Answer;
         Object.assign(item, { state: 'taken', sent: 1, message: described(media) });
-        resolve({ ...media, peakDb: media.peakDb ?? -Infinity });
+        resolve({ name: file.name, media: { ...media, peakDb: media.peakDb ?? -Infinity }, timeReference });
       };
       item.state = 'sending';
       request.send(file);
@@ -59,21 +67,23 @@ export function createImporter(store: SessionStore) {
     secondsLeft = sent > 0 && elapsed > 0.5 ? (elapsed / sent) * (total - sent) : null;
   };
 
-  const add = async (files: readonly File[]) => {
+  const add = async (files: readonly File[], convert = false) => {
     if (files.length === 0) return;
     if (running) return store.say('An import is running. Wait for it, or cancel it, then add these files.');
-    items = files.map((file) => ({ name: file.name, size: file.size, sent: 0, state: 'waiting', message: '' }));
+    items = files.map((file) => ({ name: file.name, size: file.size, sent: 0, state: 'waiting', message: '', code: '' }));
+    otherRate = [];
     running = open = true;
     cancelled = false;
     began = performance.now();
-    const taken: { name: string; media: Media }[] = [];
+    const taken: Taken[] = [];
     for (const [i, file] of files.entries()) {
       if (cancelled) {
         Object.assign(items[i], { state: 'cancelled', message: 'Cancelled.' });
         continue;
       }
-      const media = await upload(file, items[i]);
-      if (media) taken.push({ name: trackName(file.name), media });
+      const recording = await upload(file, items[i], convert);
+      if (recording) taken.push(recording);
+      else if (items[i].code === 'rate') otherRate.push(file);
     }
     running = false;
     secondsLeft = null;
@@ -81,7 +91,7 @@ export function createImporter(store: SessionStore) {
       for (const item of items)
         if (item.state === 'taken') Object.assign(item, { state: 'cancelled', message: 'Cancelled; not made a track.' });
     } else if (taken.length) {
-      const tracks = taken.map(({ name, media }) => ({ id: crypto.randomUUID(), name, colour: 7, media }));
+      const tracks = tracksFor(taken, () => crypto.randomUUID(), 7);
       const planned = store.act([{ do: 'tracks.add', tracks } as Command]);
       if (planned && items.every((item) => item.state === 'taken')) open = false;
     }
@@ -89,6 +99,11 @@ export function createImporter(store: SessionStore) {
 
   return {
     add,
+    /** Takes the files of another sample rate after all, converted to the session's. */
+    convert: () => add(otherRate, true),
+    get convertible() {
+      return otherRate.length;
+    },
     cancel: () => {
       cancelled = true;
       current?.abort();
@@ -111,12 +126,19 @@ export function createImporter(store: SessionStore) {
   };
 }
 
-/** A track's first name is the file's, without its ending. */
-const trackName = (file: string) =>
-  file
-    .replace(/\.[^.]+$/, '')
-    .trim()
-    .slice(0, 120) || 'Unnamed';
+type Answer = Omit<Media, 'peakDb'> & { readonly peakDb: number | null; readonly timeReference: number | null };
 
-const described = (media: { channels: number; rate: number; frames: number; encoding: string }) =>
-  `${media.channels === 1 ? 'mono' : 'stereo'}, ${media.rate / 1000} kHz, ${media.encoding === 'f32' ? '32-bit float' : `${media.encoding.slice(1)} bit`}, ${(media.frames / media.rate).toFixed(1)} s`;
+const FORMATS: Record<string, string> = { f32: '32-bit float', f64: '64-bit float' };
+const WIDTHS = ['', 'mono', 'stereo'];
+
+const described = ({ channels, rate, frames, encoding, origin }: Omit<Media, 'peakDb'>) => {
+  const parts = [
+    WIDTHS[channels] ?? `${channels} channels, a track each`,
+    `${rate / 1000} kHz`,
+    FORMATS[encoding] ?? `${encoding.slice(1)} bit`,
+    `${(frames / rate).toFixed(1)} s`
+  ];
+  if (origin)
+    parts.push(origin.rate === rate ? `decoded from ${origin.format}` : `${origin.format} converted from ${origin.rate / 1000} kHz`);
+  return parts.join(', ');
+};

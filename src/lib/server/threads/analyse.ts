@@ -1,30 +1,4 @@
-// The analysis thread: reads a recording once, finds samples that are no numbers, writes its peaks pyramid.
-import { closeSync, openSync, readSync, writeFileSync } from 'node:fs';
-import { BYTES, decode, planar } from '$core/formats/pcm';
-import type { WavInfo } from '$core/formats/wav';
-import { encodePeaks, peakBuilder } from '$core/measure/peaks';
+// The analysis thread.
+import { analyse } from '$files/analyse';
 
-export type Analysis = { readonly peak: number; readonly firstBad: number };
-
-const FRAMES = 65536;
-
-export default function analyse({ file, info, peaksFile }: { file: string; info: WavInfo; peaksFile: string }): Analysis {
-  const frameBytes = BYTES[info.encoding] * info.channels;
-  const bytes = new Uint8Array(FRAMES * frameBytes);
-  const sides = Array.from({ length: info.channels }, () => new Float32Array(FRAMES));
-  const builder = peakBuilder();
-  const handle = openSync(file, 'r');
-  try {
-    for (let at = 0; at < info.frames; at += FRAMES) {
-      const count = Math.min(FRAMES, info.frames - at);
-      const got = readSync(handle, bytes, 0, count * frameBytes, info.dataAt + at * frameBytes);
-      planar(bytes.subarray(0, got), info.encoding, info.channels).forEach((own, i) => decode(own, info.encoding, sides[i]));
-      builder.push(sides.map((side) => side.subarray(0, count)));
-    }
-  } finally {
-    closeSync(handle);
-  }
-  const { peak, firstBad, ...peaks } = builder.finish();
-  writeFileSync(peaksFile, encodePeaks(peaks));
-  return { peak, firstBad };
-}
+export default analyse;

@@ -3,7 +3,7 @@
   import { Button, Modal, Progressbar } from 'flowbite-svelte';
   import { useDesk } from '$lib/state/desk';
 
-  const { importer } = useDesk();
+  const { importer, store } = useDesk();
   const items = $derived(importer.items);
   const count = (state: string) => items.filter((item) => item.state === state).length;
   const bytes = $derived(items.reduce((sum, item) => sum + item.size, 0));
@@ -19,6 +19,7 @@
     waiting: 'Waiting',
     sending: 'Sending',
     checking: 'Checking',
+    converting: 'Converting',
     taken: 'Imported',
     refused: 'Refused',
     cancelled: 'Cancelled'
@@ -51,7 +52,12 @@
       <Button size="sm" color="alternative" onclick={importer.cancel}>Cancel</Button>
       <Button size="sm" color="alternative" onclick={() => (importer.open = false)}>Go on in the background</Button>
     {:else}
-      <Button size="sm" onclick={() => (importer.open = false)}>Close</Button>
+      {#if importer.convertible}
+        <Button size="sm" onclick={importer.convert}
+          >Convert {importer.convertible === 1 ? 'it' : importer.convertible} to {store.settings.rate / 1000} kHz</Button
+        >
+      {/if}
+      <Button size="sm" color={importer.convertible ? 'alternative' : 'primary'} onclick={() => (importer.open = false)}>Close</Button>
     {/if}
   </div>
 </Modal>

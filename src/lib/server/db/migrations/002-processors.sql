@@ -19,3 +19,5 @@ alter table media add column origin jsonb;
 alter table media drop constraint media_channels_check;
 alter table media add constraint media_channels_check check (channels between 1 and 256);
 alter table clip add column channel integer not null default 0 check (channel >= 0);
+
+alter table settings add column zero bigint not null default 0 check (zero >= 0);

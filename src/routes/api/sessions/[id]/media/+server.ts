@@ -1,4 +1,5 @@
-// PUT ?name=…: a WAV file as the body, streamed into the store; answers what it holds, or what is wrong with it.
+// PUT ?name=…[&convert=1]: an audio file as the body, streamed into the store; answers what it holds, or what is wrong with
+// it. `convert` agrees to its sample rate being converted to the session's.
 import { json } from '@sveltejs/kit';
 import { settingsOf } from '$core/session/entities';
 import { app } from '$lib/server/app';
@@ -11,6 +12,9 @@ export const PUT: RequestHandler = async ({ params, request, url }) => {
   if (!state) return refused({ code: 'no-session', message: 'This session is no longer here. Open another.' });
   const name = (url.searchParams.get('name') ?? '').split(/[\\/]/).pop()!.slice(0, 200) || 'unnamed.wav';
   if (!request.body) return refused({ code: 'empty', message: 'The file is empty. Export it again.' });
-  const added = await media.add(name, request.body, settingsOf(state.session).rate);
-  return added.ok ? json(added.value, { status: 201 }) : refused(added.error);
+  const convert = url.searchParams.get('convert') === '1';
+  const added = await media.add(name, request.body, settingsOf(state.session).rate, convert);
+  if (!added.ok) return refused(added.error);
+  const { media: row, timeReference } = added.value;
+  return json({ ...row, timeReference }, { status: 201 });
 };

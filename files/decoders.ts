@@ -1,0 +1,113 @@
+// The decoders of compressed files behind one face: bytes in as they come, float samples out.
+import { FLACDecoder } from '@wasm-audio-decoders/flac';
+import { OggVorbisDecoder } from '@wasm-audio-decoders/ogg-vorbis';
+import { MPEGDecoder } from 'mpg123-decoder';
+import { OggOpusDecoder } from 'ogg-opus-decoder';
+import type { Encoding } from '$core/formats/pcm';
+
+export type Decoded = {
+  readonly channels: Float32Array[];
+  readonly frames: number;
+  readonly rate: number;
+  readonly encoding: Encoding;
+  /** Some of the bytes could not be decoded. */
+  readonly broken: boolean;
+  /** Nothing comes after this. */
+  readonly last: boolean;
+};
+
+export type Decoder = {
+  readonly format: string;
+  readonly push: (bytes: Uint8Array) => Promise<Decoded>;
+  readonly end: () => Promise<Decoded>;
+  readonly free: () => void;
+};
+
+type Raw = {
+  readonly channelData: Float32Array[];
+  readonly samplesDecoded: number;
+  readonly sampleRate: number;
+  readonly bitDepth?: number;
+  readonly errors: readonly unknown[];
+};
+
+const result = (raw: Raw, encoding: Encoding, last: boolean): Decoded => ({
+  channels: raw.channelData,
+  frames: raw.samplesDecoded,
+  rate: raw.sampleRate,
+  encoding,
+  broken: raw.errors.length > 0,
+  last
+});
+
+const nothing: Raw = { channelData: [new Float32Array(0)], samplesDecoded: 0, sampleRate: 0, errors: [] };
+
+/** FLAC is exact: the decoder's floats are n / (2^(bits−1) − 1), and n comes back as a sample of 16 or 24 bits. */
+function exact(raw: Raw): Raw & { encoding: Encoding } {
+  const bits = raw.bitDepth ?? 24;
+  const encoding = bits <= 16 ? 's16' : 's24';
+  const full = 2 ** (bits - 1);
+  for (const side of raw.channelData) for (let i = 0; i < side.length; i++) side[i] = Math.round(side[i] * (full - 1)) / full;
+  return { ...raw, encoding };
+}
+
+export async function flac(): Promise<Decoder> {
+  const decoder = new FLACDecoder();
+  await decoder.ready;
+  const shaped = (raw: Raw, last: boolean) => {
+    const whole = exact(raw);
+    return result(whole, whole.encoding, last);
+  };
+  return {
+    format: 'FLAC',
+    push: async (bytes) => shaped((await decoder.decode(bytes)) as Raw, false),
+    end: async () => shaped((await decoder.flush()) as Raw, true),
+    free: () => decoder.free()
+  };
+}
+
+/** Ogg holds Vorbis, Opus or FLAC: the first page says which. */
+export async function ogg(head: Uint8Array): Promise<Decoder> {
+  const text = Buffer.from(head.subarray(0, 128)).toString('latin1');
+  if (text.includes('FLAC')) return { ...(await flac()), format: 'Ogg FLAC' };
+  const at = text.indexOf('OpusHead');
+  if (at >= 0) return opus(head[at + 10] + 256 * head[at + 11]);
+  const decoder = new OggVorbisDecoder();
+  await decoder.ready;
+  return {
+    format: 'Ogg Vorbis',
+    push: async (bytes) => result((await decoder.decode(bytes)) as Raw, 'f32', false),
+    end: async () => result((await decoder.flush()) as Raw, 'f32', true),
+    free: () => decoder.free()
+  };
+}
+
+/** Opus begins with frames that are not part of the recording (RFC 7845, 4.2); the decoder leaves them in. */
+async function opus(preSkip: number): Promise<Decoder> {
+  const decoder = new OggOpusDecoder();
+  await decoder.ready;
+  let left = preSkip;
+  const shaped = (raw: Raw, last: boolean) => {
+    const skip = Math.min(left, raw.samplesDecoded);
+    left -= skip;
+    const channelData = raw.channelData.map((side) => side.subarray(skip));
+    return result({ ...raw, channelData, samplesDecoded: raw.samplesDecoded - skip }, 'f32', last);
+  };
+  return {
+    format: 'Ogg Opus',
+    push: async (bytes) => shaped((await decoder.decode(bytes)) as Raw, false),
+    end: async () => shaped((await decoder.flush()) as Raw, true),
+    free: () => decoder.free()
+  };
+}
+
+export async function mp3(): Promise<Decoder> {
+  const decoder = new MPEGDecoder({ enableGapless: true });
+  await decoder.ready;
+  return {
+    format: 'MP3',
+    push: async (bytes) => result(decoder.decode(bytes) as Raw, 'f32', false),
+    end: async () => result(nothing, 'f32', true),
+    free: () => decoder.free()
+  };
+}

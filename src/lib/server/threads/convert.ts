@@ -1,0 +1,4 @@
+// The conversion thread.
+import { convert } from '$files/convert';
+
+export default convert;
