@@ -82,16 +82,20 @@ export async function ogg(head: Uint8Array): Promise<Decoder> {
   };
 }
 
-/** Opus begins with frames that are not part of the recording (RFC 7845, 4.2); the decoder leaves them in. */
+/**
+ * The decoder leaves out the frames before the recording (RFC 7845, 4.2), but gives as many as the whole stream has: so many
+ * too many stand at the end. They are held back, and never given out.
+ */
 async function opus(preSkip: number): Promise<Decoder> {
   const decoder = new OggOpusDecoder();
   await decoder.ready;
-  let left = preSkip;
+  let held: Float32Array[] | null = null;
   const shaped = (raw: Raw, last: boolean) => {
-    const skip = Math.min(left, raw.samplesDecoded);
-    left -= skip;
-    const channelData = raw.channelData.map((side) => side.subarray(skip));
-    return result({ ...raw, channelData, samplesDecoded: raw.samplesDecoded - skip }, 'f32', last);
+    if (raw.samplesDecoded === 0) return result(raw, 'f32', last);
+    const sides = raw.channelData.map((side, i) => Float32Array.from([...(held?.[i] ?? []), ...side]));
+    const ready = Math.max(0, sides[0].length - preSkip);
+    held = sides.map((side) => side.slice(ready));
+    return result({ ...raw, channelData: sides.map((side) => side.subarray(0, ready)), samplesDecoded: ready }, 'f32', last);
   };
   return {
     format: 'Ogg Opus',
