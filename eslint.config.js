@@ -12,7 +12,7 @@ const ARROWS = {
   'core/commands': ['core/session', 'core/routing', 'core/dsp'],
   'core/engine': ['core/session', 'core/routing', 'core/dsp'],
   'core/measure': [],
-  'core/formats': ['core/session'],
+  'core/formats': ['core/session', 'core/dsp', 'core/routing'],
   demo: ['core/session', 'core/commands'],
   files: ['core'],
   cli: ['core', 'files'],

@@ -1,4 +1,4 @@
-// Builds the server's threads: each an entry of its own in dist/threads, with the core bundled in and packages left out.
+// Builds the server's threads and the command line: each an entry of its own in dist/threads, with the core bundled in and packages left out.
 import path from 'node:path';
 import { defineConfig } from 'vite';
 
@@ -13,7 +13,7 @@ export default defineConfig({
     emptyOutDir: true,
     copyPublicDir: false,
     rollupOptions: {
-      input: Object.fromEntries(threads.map((name) => [name, `src/lib/server/threads/${name}.ts`])),
+      input: { ...Object.fromEntries(threads.map((name) => [name, `src/lib/server/threads/${name}.ts`])), cli: 'cli/main.ts' },
       output: { entryFileNames: '[name].js' }
     }
   }

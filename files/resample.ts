@@ -1,6 +1,10 @@
 // Sample-rate conversion by libsamplerate's best sinc converter, block by block. Its authors state a signal-to-noise ratio
 // of 144 dB and a band of 96 %; the tests measure the ripple and the aliases.
-import { ConverterType, create } from '@alexanderolsen/libsamplerate-js';
+import { createRequire } from 'node:module';
+import type * as Samplerate from '@alexanderolsen/libsamplerate-js';
+
+// The package is CommonJS whose names Node cannot see in an import.
+const { ConverterType, create } = createRequire(import.meta.url)('@alexanderolsen/libsamplerate-js') as typeof Samplerate;
 
 /** Frames of silence behind the end, since the converter keeps its last half window back. */
 const PAD = 4096;

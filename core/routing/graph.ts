@@ -68,6 +68,19 @@ export function loopClosedBy(session: Session, added: readonly Edge[], dropped: 
   return null;
 }
 
+/** A loop that the session has, as names from station to station, or null: what comes from outside may have one. */
+export function loopIn(session: Session): string[] | null {
+  const list = allEdges(session);
+  const next = successors(list);
+  const ordered = new Set(topological(session));
+  for (const { from, to } of list) {
+    if (ordered.has(from)) continue;
+    const back = way(next, to, from);
+    if (back) return [from, ...back].map((id) => session.channel.get(id)?.name ?? id);
+  }
+  return null;
+}
+
 /** Channel ids such that every channel comes after all that feed it; equals by order of birth. */
 export function topological(session: Session): string[] {
   const list = allEdges(session).filter((edge) => session.channel.has(edge.to) && session.channel.has(edge.from));

@@ -1,0 +1,64 @@
+// The command line as a shell sees it: files in, a package, a print, exit status and messages.
+import { execFileSync, spawnSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { afterAll, beforeAll, expect, it } from 'vitest';
+
+let folder = '';
+const isotaxis = (...args: string[]) => {
+  const { status, stdout, stderr } = spawnSync('node', ['cli/isotaxis.mjs', ...args], { encoding: 'utf8', timeout: 60000 });
+  return { status, stdout, stderr };
+};
+const sox = (name: string, ...args: string[]) =>
+  execFileSync('sox', ['-R', '-n', ...args.slice(0, 4), path.join(folder, 'in', name), ...args.slice(4)]);
+
+beforeAll(() => {
+  folder = mkdtempSync(path.join(tmpdir(), 'isotaxis-cli-'));
+  mkdirSync(path.join(folder, 'in'));
+  sox('a 10.wav', '-r', '48000', '-b', '24', 'synth', '1', 'sine', '440', 'vol', '0.1');
+  sox('a 9.flac', '-r', '48000', '-b', '16', 'synth', '0.5', 'noise', 'vol', '0.1');
+  sox('b.aiff', '-r', '44100', '-b', '16', 'synth', '0.5', 'sine', '200', 'vol', '0.1');
+  writeFileSync(path.join(folder, 'in', 'words.wav'), 'not audio');
+});
+afterAll(() => rmSync(folder, { recursive: true }));
+
+it('makes a package, says what it holds, and prints it twice the same', () => {
+  const zip = path.join(folder, 'session.zip');
+  const first = isotaxis('import', path.join(folder, 'in'), '--out', zip, '--rate', '48000');
+  expect(first).toMatchObject({ status: 1, stdout: `${zip}: 2 tracks at 48000 Hz, 2 files refused\n` });
+  expect(first.stderr).toMatch(/b\.aiff: The file has 44100 Hz.*\n.*words\.wav: This is not an audio file/);
+  const second = isotaxis('import', path.join(folder, 'in'), '--out', zip, '--rate', '48000', '--convert', '--json');
+  expect(JSON.parse(second.stdout)).toMatchObject({ tracks: 3, rate: 48000, refused: [{ file: 'words.wav', code: 'not-audio' }] });
+  const info = isotaxis('info', zip, '--json');
+  expect(info.status).toBe(0);
+  expect(JSON.parse(info.stdout)).toMatchObject({ tracks: 3, recordings: 3, frames: 48000 });
+  expect(isotaxis('info', zip).stdout).toMatch(/in: 3 tracks[^]*a 9 [^]*a 10 [^]*b /);
+  const prints = ['one', 'two'].map((name) => {
+    const print = isotaxis('print', zip, '--out', path.join(folder, name), '--format', 'wav16', '--json');
+    expect(print.status).toBe(0);
+    return JSON.parse(print.stdout) as { file: string; sha256: string; frames: number };
+  });
+  // The date stands in the file: all else is the same.
+  const data = prints.map(({ file }) => execFileSync('sox', [file, '-t', 'raw', '-'], { maxBuffer: 2 ** 26 }));
+  expect(data[0].equals(data[1])).toBe(true);
+  expect(execFileSync('soxi', ['-b', prints[0].file], { encoding: 'utf8' }).trim()).toBe('16');
+  expect(
+    execFileSync('ffprobe', ['-v', 'error', '-show_entries', 'stream=duration_ts', '-of', 'csv=p=0', prints[0].file], {
+      encoding: 'utf8'
+    }).trim()
+  ).toBe(String(prints[0].frames));
+}, 60_000);
+
+it('says in words and in its exit status what is wrong, and leaves nothing half', () => {
+  expect(isotaxis('frobnicate')).toMatchObject({ status: 2, stderr: expect.stringContaining('no command “frobnicate”') as string });
+  expect(isotaxis('print', 'x.zip', '--out', folder, '--format', 'mp3').status).toBe(2);
+  expect(isotaxis('import', path.join(folder, 'in')).stderr).toContain('--out is missing');
+  expect(isotaxis('info', path.join(folder, 'in', 'words.wav'))).toMatchObject({ status: 1, stdout: '' });
+  expect(isotaxis('info', path.join(folder, 'nowhere.zip')).status).toBe(1);
+  mkdirSync(path.join(folder, 'bad'));
+  writeFileSync(path.join(folder, 'bad', 'x.wav'), 'no');
+  expect(isotaxis('import', path.join(folder, 'bad'), '--out', path.join(folder, 'none.zip')).status).toBe(1);
+  expect(readdirSync(folder).filter((name) => name.startsWith('none'))).toEqual([]);
+  expect(isotaxis('--help').stdout).toContain('isotaxis print');
+}, 60_000);

@@ -1,0 +1,34 @@
+// isotaxis info: what a session package holds.
+import { endOf } from '$core/engine/engine';
+import { treeOf } from '$core/routing/graph';
+import { settingsOf } from '$core/session/entities';
+import { dbText } from '$core/session/select';
+import { openPackage } from '$files/package';
+import { must } from './failure';
+
+export async function info(file: string): Promise<{ result: object; text: string }> {
+  const { session } = must(await openPackage(file, '', { audio: false }));
+  const { name, rate, bpm } = settingsOf(session);
+  const count = (kind: string) => [...session.channel.values()].filter((channel) => channel.kind === kind).length;
+  const frames = endOf(session);
+  const result = {
+    name,
+    rate,
+    bpm,
+    frames,
+    seconds: Number((frames / rate).toFixed(3)),
+    tracks: count('track'),
+    buses: count('bus'),
+    returns: count('return'),
+    sends: session.send.size,
+    inserts: session.insert.size,
+    recordings: session.media.size
+  };
+  const tree = treeOf(session);
+  const lines = [...tree.mix, ...tree.elsewhere, ...tree.nowhere].map(
+    ({ channel, depth }) =>
+      `  ${'  '.repeat(depth)}${channel.name.padEnd(Math.max(1, 36 - depth * 2))} ${dbText(channel.faderDb).padStart(6)} dB`
+  );
+  const head = `${name}: ${result.tracks} tracks, ${result.buses} buses, ${result.returns} returns, ${result.sends} sends; ${result.seconds} s at ${rate} Hz\n`;
+  return { result, text: `${head}${lines.join('\n')}\n` };
+}

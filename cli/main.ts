@@ -1,0 +1,99 @@
+// The command line: the same core without a browser and without a server.
+// Exit status: 0 done, 1 it could not be done (said on standard error), 2 the command was not understood.
+import { parseArgs } from 'node:util';
+import type { Written } from '$core/formats/pcm';
+import { importFolder } from './import';
+import { info } from './info';
+import { print } from './print';
+import { Failure } from './failure';
+
+const HELP = `isotaxis: organise and print multitrack sessions
+
+  isotaxis import DIR --out session.zip [--rate HZ] [--convert] [--name NAME] [--json]
+      makes a session package of the audio files in a folder, a track each, by name
+  isotaxis info session.zip [--json]
+      says what a package holds
+  isotaxis print session.zip --out DIR [--format wav16|wav24|wav32f] [--json]
+      renders the mix; 16 bit is dithered (TPDF)
+
+  --json writes one JSON object to standard output. Messages go to standard error.
+  Exit status: 0 done, 1 it could not be done, 2 the command was not understood.
+`;
+
+const FORMATS: Readonly<Record<string, Written>> = { wav16: 's16', wav24: 's24', wav32f: 'f32' };
+
+class UsageError extends Error {}
+
+export async function main(args: readonly string[], kernel: string): Promise<number> {
+  try {
+    return await run(args, kernel);
+  } catch (error) {
+    if (error instanceof UsageError || (error instanceof TypeError && 'code' in error && String(error.code).startsWith('ERR_PARSE_ARGS'))) {
+      process.stderr.write(`isotaxis: ${error.message}\nTry “isotaxis --help”.\n`);
+      return 2;
+    }
+    const { code, message } = error as NodeJS.ErrnoException;
+    if (!(error instanceof Failure) && !['ENOENT', 'EACCES', 'ENOTDIR', 'EISDIR', 'ENOSPC', 'EEXIST'].includes(code ?? '')) throw error;
+    process.stderr.write(`isotaxis: ${message}\n`);
+    return 1;
+  }
+}
+
+async function run(args: readonly string[], kernel: string): Promise<number> {
+  const { values, positionals } = parseArgs({
+    args: [...args],
+    allowPositionals: true,
+    options: {
+      out: { type: 'string' },
+      rate: { type: 'string' },
+      name: { type: 'string' },
+      format: { type: 'string' },
+      convert: { type: 'boolean' },
+      json: { type: 'boolean' },
+      help: { type: 'boolean', short: 'h' }
+    }
+  });
+  const [command, subject, ...rest] = positionals;
+  if (values.help || command === 'help') {
+    process.stdout.write(HELP);
+    return 0;
+  }
+  const needed = (value: string | undefined, what: string): string => {
+    if (!value) throw new UsageError(`${what} is missing.`);
+    return value;
+  };
+  if (!command) throw new UsageError('a command is missing.');
+  if (rest.length) throw new UsageError(`“${rest[0]}” is one argument too many.`);
+  const say = (result: object, text: string) => process.stdout.write(values.json ? `${JSON.stringify(result)}\n` : text);
+  if (command === 'import') {
+    const rate = values.rate === undefined ? null : Number(values.rate);
+    if (rate !== null && !(Number.isInteger(rate) && rate >= 1000)) throw new UsageError('--rate takes a number of Hz.');
+    const { result, text } = await importFolder(needed(subject, 'the folder'), needed(values.out, '--out'), {
+      rate,
+      convert: values.convert ?? false,
+      name: values.name ?? null
+    });
+    say(result, text);
+    return result.refused.length ? 1 : 0;
+  }
+  if (command === 'info') {
+    const { result, text } = await info(needed(subject, 'the package'));
+    say(result, text);
+    return 0;
+  }
+  if (command === 'print') {
+    const format = values.format ?? 'wav24';
+    const encoding = FORMATS[format];
+    if (!encoding) throw new UsageError(`--format is one of ${Object.keys(FORMATS).join(', ')}.`);
+    const { result, text } = await print(
+      needed(subject, 'the package'),
+      needed(values.out, '--out'),
+      encoding,
+      kernel,
+      values.json ?? false
+    );
+    say(result, text);
+    return 0;
+  }
+  throw new UsageError(`there is no command “${command}”.`);
+}
