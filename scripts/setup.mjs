@@ -37,10 +37,11 @@ if (withBrowser) {
   const missing = [
     ['chromium', '/usr/bin/chromium'],
     ['ffmpeg', '/usr/bin/ffmpeg'],
-    ['sox', '/usr/bin/sox']
+    ['sox', '/usr/bin/sox'],
+    ['postgresql', '/usr/lib/postgresql']
   ].filter(([, file]) => !existsSync(file));
   if (missing.length) {
-    console.log('Installing Debian’s Chromium, ffmpeg and sox for the tests …');
+    console.log('Installing Debian’s Chromium, ffmpeg, sox and PostgreSQL for the tests …');
     run('apt-get', 'update', '-qq');
     run('apt-get', 'install', '-y', '-qq', '--no-install-recommends', ...missing.map(([name]) => name));
   }

@@ -1,6 +1,7 @@
 // The whole suite, one part after another; the last line counts what passed and failed.
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { withPostgres } from './postgres.mjs';
 
 mkdirSync('test-results', { recursive: true });
 let passed = 0;
@@ -35,6 +36,16 @@ suite(
   (report) => ({ good: report.numPassedTests, bad: report.numFailedTests + report.numFailedTestSuites }),
   ...['vitest', 'run', '--reporter=default', '--reporter=json', '--outputFile=test-results/unit.json']
 );
+await withPostgres((url) => {
+  process.env.DATABASE_URL = url;
+  suite(
+    'the server on PostgreSQL',
+    'test-results/postgres.json',
+    (report) => ({ good: report.numPassedTests, bad: report.numFailedTests + report.numFailedTestSuites }),
+    ...['vitest', 'run', 'src/lib/server', '--reporter=default', '--reporter=json', '--outputFile=test-results/postgres.json']
+  );
+  delete process.env.DATABASE_URL;
+});
 suite(
   'browser',
   'test-results/browser.json',

@@ -6,7 +6,8 @@ import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { encode } from '$core/formats/pcm';
 import { readWavHeader, wavHeader } from '$core/formats/wav';
 import { noise } from '../../../tests/oracle/rig';
-import { openDatabase, type Database } from './db/database';
+import { freshDatabase } from '../../../tests/database';
+import type { Database } from './db/database';
 import { migrate } from './db/migrate';
 import { openMediaStore, type MediaStore } from './media';
 import { openPrints, type Prints } from './prints';
@@ -20,7 +21,7 @@ let prints: Prints;
 
 beforeAll(async () => {
   directory = mkdtempSync(path.join(tmpdir(), 'isotaxis-prints-'));
-  database = await openDatabase(path.join(directory, 'database'));
+  database = await freshDatabase(path.join(directory, 'database'));
   await migrate(database);
   sessions = createSessions(database);
   media = await openMediaStore(directory);

@@ -2,7 +2,7 @@
 import { newSession } from '$core/session/birth';
 import { birth, commit, decodeChanges, encodeChanges, type Change } from '$core/session/changes';
 import type { Command } from '$core/commands/index';
-import type { Session, Settings } from '$core/session/entities';
+import { settingsOf, type Session, type Settings } from '$core/session/entities';
 import { outlook, record, step, type Entry, type Outlook } from '$core/session/history';
 import { planBatch } from '$core/commands/plan';
 import { ok, refuse, type Result } from '$core/result';
@@ -19,10 +19,14 @@ export type Move =
   { readonly commands: readonly Command[]; readonly gesture?: string | null } | { readonly undo: string } | { readonly redo: string };
 export type Batch = { readonly base: number; readonly id: string } & Move;
 
+/** A batch that was carried out. */
+export type Done = { readonly revision: number; readonly id: string; readonly changes: readonly Change[] };
+export type News = Done & { readonly history: Outlook };
+
 export type Outcome = {
   readonly revision: number;
-  /** What others changed between the page's base and this batch. */
-  readonly missed: readonly Change[];
+  /** What was done between the page's base and this batch, oldest first; null where that is no longer known. */
+  readonly missed: readonly Done[] | null;
   readonly changes: readonly Change[];
   readonly history: Outlook;
 };
@@ -35,12 +39,28 @@ export type Sessions = {
   readonly create: (id: string, settings: Partial<Settings> & { name: string }) => Promise<void>;
   readonly open: (id: string) => Promise<OpenSession | null>;
   readonly carryOut: (id: string, batch: Batch) => Promise<Result<Outcome>>;
+  /** Makes a session of given rows. */
+  readonly adopt: (id: string, session: Session) => Promise<void>;
+  /**
+   * Tells `listener` of every batch from now on, and answers with those since `base`, or null where they are no longer known.
+   * The two do not overlap and leave nothing out.
+   */
+  readonly follow: (id: string, base: number, listener: (news: News) => void) => Promise<{ missed: News[] | null; stop: () => void }>;
   readonly remove: (id: string) => Promise<void>;
 };
 
 export function createSessions(database: Database): Sessions {
   const cache = new Map<string, Promise<OpenSession | null>>();
   const turns = new Map<string, Promise<unknown>>();
+  const followers = new Map<string, Set<(news: News) => void>>();
+  const inTurn = <T>(id: string, work: () => Promise<T>): Promise<T> => {
+    const result = (turns.get(id) ?? Promise.resolve()).then(work);
+    turns.set(
+      id,
+      result.catch(() => undefined)
+    );
+    return result;
+  };
 
   const load = async (id: string): Promise<OpenSession | null> => {
     const [row] = await database.query('select revision from session where id = $1', [id]);
@@ -86,7 +106,12 @@ export function createSessions(database: Database): Sessions {
           batch.id,
           JSON.stringify(encodeChanges(changes))
         ]);
-        if (revision % 100 === 0) await query('delete from batch where session_id = $1 and revision <= $2', [id, revision - BATCHES_KEPT]);
+        // The ids stay, so that a retry is harmless however late it comes.
+        if (revision % 100 === 0)
+          await query('update batch set changes = null where session_id = $1 and revision <= $2 and changes is not null', [
+            id,
+            revision - BATCHES_KEPT
+          ]);
         const name = state.session.settings.get('settings')!.name;
         await query('update session set revision = $2, name = $3 where id = $1', [id, revision, name]);
       });
@@ -97,8 +122,17 @@ export function createSessions(database: Database): Sessions {
     }
     state.revision += 1;
     state.entries = entries;
-    return ok({ revision: state.revision, missed, changes, history: outlook(entries) });
+    const news = { revision: state.revision, id: batch.id, changes, history: outlook(entries) };
+    for (const listener of followers.get(id) ?? []) listener(news);
+    return ok({ ...news, missed });
   };
+
+  const adopt = (id: string, session: Session) =>
+    database.transaction(async (query) => {
+      await query('insert into session (id, name) values ($1, $2)', [id, settingsOf(session).name]);
+      const rows = tableNames.flatMap((table) => [...session[table]].map(([key, row]) => birth(table, key, row)));
+      await writeChanges(query, id, session, rows);
+    });
 
   return {
     list: async () =>
@@ -108,23 +142,23 @@ export function createSessions(database: Database): Sessions {
            from session s order by created_at, id`
         )
       ).map((row) => ({ id: String(row.id), name: String(row.name), channels: Number(row.channels) })),
-    create: (id, settings) =>
-      database.transaction(async (query) => {
-        const session = newSession(settings);
-        await query('insert into session (id, name) values ($1, $2)', [id, settings.name]);
-        const rows = tableNames.flatMap((table) => [...session[table]].map(([key, row]) => birth(table, key, row)));
-        await writeChanges(query, id, session, rows);
-      }),
+    create: (id, settings) => adopt(id, newSession(settings)),
+    adopt,
     open,
-    carryOut: (id, batch) => {
-      // One batch of a session at a time: each is planned on what the one before left.
-      const result = (turns.get(id) ?? Promise.resolve()).then(() => carryOut(id, batch));
-      turns.set(
-        id,
-        result.catch(() => undefined)
-      );
-      return result;
-    },
+    // One batch of a session at a time: each is planned on what the one before left.
+    carryOut: (id, batch) => inTurn(id, () => carryOut(id, batch)),
+    follow: (id, base, listener) =>
+      inTurn(id, async () => {
+        const state = await open(id);
+        const list = followers.get(id) ?? new Set();
+        followers.set(id, list.add(listener));
+        const stop = () => {
+          list.delete(listener);
+          if (list.size === 0) followers.delete(id);
+        };
+        const missed = state && (await changesSince(database, state, base));
+        return { missed: missed && missed.map((done) => ({ ...done, history: outlook(state.entries) })), stop };
+      }),
     remove: async (id) => {
       await database.query('delete from session where id = $1', [id]);
       cache.delete(id);
@@ -158,13 +192,16 @@ function planMove(state: OpenSession, batch: Batch): Result<PlannedMove> {
   return ok({ changes: changes.value, entries });
 }
 
-async function changesSince(database: Database, state: OpenSession, base: number): Promise<Change[]> {
-  if (base >= state.revision) return [];
-  const rows = await database.query('select changes from batch where session_id = $1 and revision > $2 order by revision', [
+/** Batches after `base`, oldest first; null where some of them are no longer known. */
+async function changesSince(database: Database, state: OpenSession, base: number): Promise<Done[] | null> {
+  if (base === state.revision) return [];
+  if (base > state.revision) return null;
+  const rows = await database.query('select revision, id, changes from batch where session_id = $1 and revision > $2 order by revision', [
     state.id,
     base
   ]);
-  return rows.flatMap((row) => decodeChanges(row.changes as Change[]));
+  if (rows.length < state.revision - base || rows.some((row) => row.changes === null)) return null;
+  return rows.map((row) => ({ revision: Number(row.revision), id: String(row.id), changes: decodeChanges(row.changes as Change[]) }));
 }
 
 async function readEntries(query: Query, sessionId: string): Promise<Entry[]> {

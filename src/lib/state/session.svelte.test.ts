@@ -27,14 +27,16 @@ function fakeServer(session: Session) {
     if (away) throw new TypeError('network');
     const body = JSON.parse(init.body as string) as Body;
     bodies.push(body);
-    const missed = log.slice(body.base).flat();
+    const missed = log
+      .slice(body.base)
+      .map((changes, i) => ({ revision: body.base + i + 1, id: 'theirs', changes: encodeChanges(changes) }));
     const planned = apply(body.commands);
     if (!planned.ok) return new Response(JSON.stringify({ error: planned.error }), { status: 422 });
     const history = { undo: { id: body.id, label: planned.value.label }, redo: null };
     return new Response(
       JSON.stringify({
         revision: log.length,
-        missed: encodeChanges(missed),
+        missed,
         changes: encodeChanges(decodeChanges(encodeChanges(planned.value.changes))),
         history
       })

@@ -11,11 +11,14 @@ import { decodeSession, encodeSession, type SessionDocument } from '$core/sessio
 import { audibility, type Audibility } from '$core/routing/audibility';
 import { treeOf, type Tree } from '$core/routing/graph';
 import { ask } from './api';
+import type { OutboxKeeper } from './outbox';
 import { createSignals } from './signals.svelte';
 
 export type Saving = 'saved' | 'saving' | 'offline';
 export type SessionAnswer = { revision: number; document: SessionDocument; history: Outlook };
-type CommandsAnswer = { revision: number; missed: Change[]; changes: Change[]; history: Outlook };
+type Done = { revision: number; id: string; changes: Change[] };
+type News = Done & { history: Outlook };
+type CommandsAnswer = { revision: number; missed: Done[] | null; changes: Change[]; history: Outlook };
 type Pending = {
   readonly id: string;
   readonly gesture: string | null;
@@ -26,7 +29,9 @@ type Pending = {
 
 export type SessionStore = ReturnType<typeof createSessionStore>;
 
-export function createSessionStore(id: string, answer: SessionAnswer) {
+const FORGETFUL: OutboxKeeper = { save: () => {}, adopt: () => Promise.resolve([]) };
+
+export function createSessionStore(id: string, answer: SessionAnswer, keeper: OutboxKeeper = FORGETFUL) {
   const session: Session = decodeSession(answer.document);
   const signals = createSignals();
   const listeners = new Set<(changes: readonly Change[]) => void>();
@@ -73,7 +78,8 @@ export function createSessionStore(id: string, answer: SessionAnswer) {
         await new Promise((resolve) => setTimeout(resolve, 1500));
         continue;
       }
-      outbox.shift();
+      // News of the batch may have come before the answer to it.
+      if (outbox[0] !== batch) continue;
       if (reply.ok) settle(batch, reply.value);
       else {
         rebase([], batch);
@@ -84,26 +90,66 @@ export function createSessionStore(id: string, answer: SessionAnswer) {
     saving = 'saved';
   };
 
+  const keep = () => keeper.save(outbox.map(({ id: batchId, gesture, commands }) => ({ id: batchId, gesture, commands })));
+
   /** Takes an acknowledged batch: where others changed nothing in between, what was shown already is right. */
   const settle = (batch: Pending, answered: CommandsAnswer) => {
-    revision = answered.revision;
+    if (answered.missed === null) return reset();
+    const missed = answered.missed.filter((done) => done.revision > revision).flatMap((done) => decodeChanges(done.changes));
+    const changes = answered.revision > revision ? decodeChanges(answered.changes) : [];
+    revision = Math.max(revision, answered.revision);
     history = answered.history;
-    const missed = decodeChanges(answered.missed);
-    const changes = decodeChanges(answered.changes);
-    if (missed.length === 0 && (changes.length === 0 || equal(changes, batch.changes))) return;
-    rebase([...missed, ...changes], batch);
+    if (missed.length === 0 && equal(changes, batch.changes)) {
+      outbox.shift();
+      keep();
+    } else rebase([...missed, ...changes], batch);
   };
 
   /** Takes back all that is not acknowledged, applies what the server says, and plans the rest upon it. */
-  const rebase = (changes: readonly Change[], settled: Pending) => {
+  const rebase = (changes: readonly Change[], settled: Pending | null) => {
     for (const pending of [...outbox].reverse()) take(pending.undo);
-    take(settled.undo);
     take(changes);
+    if (settled) outbox.splice(outbox.indexOf(settled), 1);
     for (const pending of outbox) {
       const planned = planBatch(session, pending.commands);
       const again = planned.ok ? planned.value.changes : [];
       Object.assign(pending, { changes: again, undo: take(again) });
     }
+    keep();
+  };
+
+  /** Too far behind to catch up: the page starts again; what is not acknowledged is kept. */
+  const reset = () => location.reload();
+
+  /** What the server says was done, by this page or another. */
+  const hear = (news: News) => {
+    if (news.revision <= revision) return;
+    if (news.revision > revision + 1) return reset();
+    revision = news.revision;
+    history = outbox.length > (news.id === outbox[0]?.id ? 1 : 0) ? history : news.history;
+    const own = outbox.find((pending) => pending.id === news.id) ?? null;
+    const changes = decodeChanges(news.changes);
+    if (own && own === outbox[0] && equal(changes, own.changes)) {
+      outbox.shift();
+      keep();
+    } else rebase(changes, own);
+  };
+
+  /** Listens to what other pages do, and takes up what pages that are gone have left unsent; returns how to stop. */
+  const follow = (): (() => void) => {
+    const events = new EventSource(`/api/sessions/${id}/events?since=${revision}`);
+    events.onmessage = ({ data }) => hear(JSON.parse(data as string) as News);
+    events.addEventListener('reset', reset);
+    void keeper.adopt().then((left) => {
+      for (const batch of left) {
+        const planned = planBatch(session, batch.commands);
+        const changes = planned.ok ? planned.value.changes : [];
+        outbox.push({ ...batch, commands: [...batch.commands], changes, undo: take(changes) });
+      }
+      keep();
+      void flush();
+    });
+    return () => events.close();
   };
 
   /** Carries commands out here and now, and on the server soon. Moves of one gesture are one undo entry. */
@@ -123,6 +169,7 @@ export function createSessionStore(id: string, answer: SessionAnswer) {
         last.commands = [...last.commands, ...commands];
         Object.assign(last, { changes: [...last.changes, ...changes], undo: [...undo, ...last.undo] });
       } else outbox.push({ id: crypto.randomUUID(), gesture, commands: [...commands], changes, undo });
+      keep();
       history = { undo: { id: '', label }, redo: null };
       void flush();
       return true;
@@ -140,9 +187,14 @@ export function createSessionStore(id: string, answer: SessionAnswer) {
     });
     saving = reply.ok || reply.error.code !== 'offline' ? 'saved' : 'offline';
     if (!reply.ok) return void say(reply.error.message);
-    revision = reply.value.revision;
+    const { missed, changes, revision: reached } = reply.value;
+    if (missed === null) return reset();
     history = reply.value.history;
-    take([...decodeChanges(reply.value.missed), ...decodeChanges(reply.value.changes)]);
+    if (reached > revision) {
+      const others = missed.filter((done) => done.revision > revision).flatMap((done) => decodeChanges(done.changes));
+      revision = reached;
+      rebase([...others, ...decodeChanges(changes)], null);
+    }
     say(`${direction === 'undo' ? 'Undone' : 'Redone'}: ${entry.label}`);
   };
 
@@ -160,6 +212,7 @@ export function createSessionStore(id: string, answer: SessionAnswer) {
     undo: () => step('undo'),
     redo: () => step('redo'),
     say,
+    follow,
     onChanges: (listener: (changes: readonly Change[]) => void) => {
       listeners.add(listener);
       return () => listeners.delete(listener);

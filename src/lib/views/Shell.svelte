@@ -7,6 +7,7 @@
   import { createImporter } from '$lib/state/importer.svelte';
   import { createSelection } from '$lib/state/selection.svelte';
   import { createSessionStore, type SessionAnswer } from '$lib/state/session.svelte';
+  import { keepOutbox } from '$lib/state/outbox';
   import { openTransport } from '$lib/state/transport.svelte';
   import TransportBar from '$lib/ui/TransportBar.svelte';
   import ImportReport from './ledger/ImportReport.svelte';
@@ -15,7 +16,7 @@
   import Moon from '@lucide/svelte/icons/moon';
 
   let { id, answer, children }: { id: string; answer: SessionAnswer; children: Snippet } = $props();
-  const store = untrack(() => createSessionStore(id, answer));
+  const store = untrack(() => createSessionStore(id, answer, keepOutbox(id)));
   const selection = createSelection();
   const importer = createImporter(store);
   let desk = $state.raw<Desk | null>(null);
@@ -26,6 +27,7 @@
 
   onMount(() => {
     let closed = false;
+    const unfollow = store.follow();
     let stopDrawing: (() => void) | undefined;
     let opened: Desk | null = null;
     openTransport(store).then(
@@ -40,6 +42,7 @@
     );
     return () => {
       closed = true;
+      unfollow();
       stopDrawing?.();
       opened?.transport.close();
     };

@@ -1,8 +1,7 @@
-// The thin adapter over PostgreSQL: queries and transactions, one at a time, in the database's own thread.
-import { readFile } from 'node:fs/promises';
-import { Worker } from 'node:worker_threads';
-import { builtFile } from '../paths';
-import type { DatabaseAnswer, DatabaseRequest } from './protocol';
+// The thin adapter over PostgreSQL: queries and transactions. Embedded in a thread of its own by default, a server where
+// DATABASE_URL says so; the same SQL either way.
+import { openEmbedded } from './embedded';
+import { openServer } from './postgres';
 
 export type Row = Record<string, unknown>;
 export type Query = (sql: string, params?: unknown[]) => Promise<Row[]>;
@@ -14,66 +13,5 @@ export type Database = {
   readonly close: () => Promise<void>;
 };
 
-type Unnumbered<T> = T extends { id: number } ? Omit<T, 'id'> : never;
-type Waiting = { readonly resolve: (rows: Row[]) => void; readonly reject: (error: Error) => void };
-
-export async function openDatabase(directory: string): Promise<Database> {
-  const template = new Uint8Array(await readFile(builtFile('empty-database.tar.gz')));
-  const worker = new Worker(builtFile('threads/database.js'), { workerData: { directory, template } });
-  const waiting = new Map<number, Waiting>();
-  let last = 0;
-  let broken: Error | null = null;
-
-  const opened = new Promise<Row[]>((resolve, reject) => waiting.set(0, { resolve, reject }));
-  worker.on('message', (answer: DatabaseAnswer) => {
-    const request = waiting.get(answer.id);
-    waiting.delete(answer.id);
-    if ('error' in answer) request?.reject(new Error(answer.error));
-    else request?.resolve(answer.rows);
-  });
-  const fail = (error: Error) => {
-    broken = error;
-    for (const request of waiting.values()) request.reject(error);
-    waiting.clear();
-  };
-  worker.on('error', fail);
-  worker.on('exit', () => fail(new Error('The database has stopped. Start Isotaxis again.')));
-
-  const ask = (request: Unnumbered<DatabaseRequest>): Promise<Row[]> => {
-    if (broken) return Promise.reject(broken);
-    const id = ++last;
-    return new Promise((resolve, reject) => {
-      waiting.set(id, { resolve, reject });
-      worker.postMessage({ ...request, id });
-    });
-  };
-  const query: Query = (sql, params = []) => ask({ kind: 'query', sql, params });
-
-  // One user of the connection at a time: a transaction holds it from BEGIN to COMMIT.
-  let turn: Promise<unknown> = Promise.resolve();
-  const inTurn = <T>(work: () => Promise<T>): Promise<T> => {
-    const result = turn.then(work, work);
-    turn = result.catch(() => undefined);
-    return result;
-  };
-
-  await opened;
-  return {
-    query: (sql, params) => inTurn(() => query(sql, params)),
-    transaction: (work) =>
-      inTurn(async () => {
-        await query('begin');
-        try {
-          const result = await work(query);
-          await query('commit');
-          return result;
-        } catch (error) {
-          await query('rollback');
-          throw error;
-        }
-      }),
-    close: async () => {
-      await inTurn(() => ask({ kind: 'close' }));
-    }
-  };
-}
+export const openDatabase = (directory: string, url = process.env.DATABASE_URL): Promise<Database> =>
+  url ? openServer(url) : openEmbedded(directory);

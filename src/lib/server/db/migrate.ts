@@ -4,7 +4,7 @@ import type { Database } from './database';
 const files = import.meta.glob<string>('./migrations/*.sql', { query: '?raw', import: 'default', eager: true });
 
 /** Statements of a migration; ours hold no semicolon inside a statement. */
-const statements = (sql: string): string[] =>
+export const statements = (sql: string): string[] =>
   sql
     .replace(/^--.*$/gm, '')
     .split(';')

@@ -21,3 +21,6 @@ alter table media add constraint media_channels_check check (channels between 1 
 alter table clip add column channel integer not null default 0 check (channel >= 0);
 
 alter table settings add column zero bigint not null default 0 check (zero >= 0);
+
+-- Batch ids outlive what the batches changed.
+alter table batch alter column changes drop not null;

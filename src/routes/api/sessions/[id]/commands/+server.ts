@@ -30,5 +30,6 @@ export const POST: RequestHandler = async ({ params, request }) => {
   const outcome = await (await app()).sessions.carryOut(params.id, body as unknown as Batch);
   if (!outcome.ok) return refused(outcome.error);
   const { revision, missed, changes, history } = outcome.value;
-  return json({ revision, missed: encodeChanges(missed), changes: encodeChanges(changes), history });
+  const told = missed && missed.map((done) => ({ ...done, changes: encodeChanges(done.changes) }));
+  return json({ revision, missed: told, changes: encodeChanges(changes), history });
 };

@@ -1,0 +1,41 @@
+// A PostgreSQL server for the tests, from Debian's package, on a socket in a folder of its own; gone when they are done.
+import { execFileSync } from 'node:child_process';
+import { chmodSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+
+const HOME = '/usr/lib/postgresql';
+
+export async function withPostgres(work) {
+  const version = readdirSync(HOME).sort().at(-1);
+  const folder = mkdtempSync(path.join(tmpdir(), 'isotaxis-postgres-'));
+  // PostgreSQL refuses to run as root; the package made a user for it.
+  const root = process.getuid() === 0;
+  const run = (program, ...args) => {
+    const command = [path.join(HOME, version, 'bin', program), ...args];
+    execFileSync(root ? 'runuser' : command[0], root ? ['-u', 'postgres', '--', ...command] : command.slice(1), {
+      stdio: ['ignore', 'ignore', 'inherit'],
+      cwd: folder
+    });
+  };
+  chmodSync(folder, 0o777);
+  const data = path.join(folder, 'data');
+  try {
+    run('initdb', '-D', data, '-U', 'isotaxis', '-A', 'trust', '-E', 'UTF8', '--locale=C.UTF-8', '--no-sync');
+    run(
+      'pg_ctl',
+      '-D',
+      data,
+      '-w',
+      '-l',
+      path.join(folder, 'log'),
+      '-o',
+      `-c listen_addresses=127.0.0.1 -c unix_socket_directories=${folder} -c fsync=off -p 5499`,
+      'start'
+    );
+    await work('postgres://isotaxis@127.0.0.1:5499/postgres');
+  } finally {
+    run('pg_ctl', '-D', data, '-m', 'immediate', '-w', 'stop');
+    rmSync(folder, { recursive: true, force: true });
+  }
+}

@@ -1,0 +1,36 @@
+// Migrations forward: a database of the first version, as it was dumped, opens with everything in it and can be worked on.
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { expect, it } from 'vitest';
+import { freshDatabase } from '../../../../tests/database';
+import { checkSession } from '$core/session/check';
+import { createSessions } from '../sessions';
+import { migrate, statements } from './migrate';
+
+it('brings a database of the first version forward, twice without harm', async () => {
+  const directory = mkdtempSync(path.join(tmpdir(), 'isotaxis-migrate-'));
+  const database = await freshDatabase(path.join(directory, 'database'));
+  try {
+    for (const statement of statements(readFileSync('tests/fixtures/database-001.sql', 'utf8'))) await database.query(statement);
+    await migrate(database);
+    await migrate(database);
+    const sessions = createSessions(database);
+    const state = (await sessions.open('old'))!;
+    expect(checkSession(state.session)).toMatchObject({ ok: true });
+    expect(state.revision).toBe(3);
+    expect(state.session.channel.get('a')).toMatchObject({ name: 'Bass pan', faderDb: -Infinity, trimDb: 0, polarity: false });
+    expect(state.session.send.get('a\nret')).toMatchObject({ levelDb: -7.25, tap: 'pre', mono: false, pan: null });
+    expect(state.session.insert.get('ret:reverb')).toMatchObject({ keyId: null, params: { decay: 2.25 } });
+    expect(state.session.clip.get('a:1')!.channel).toBe(0);
+    expect(state.session.settings.get('settings')).toMatchObject({ bpm: 104, zero: 0 });
+    expect(await sessions.carryOut('old', { base: 3, id: 'u', undo: 'h1' })).toMatchObject({ ok: true });
+    expect(state.session.channel.get('bus')!.faderDb).toBe(0);
+    const add = { base: 4, id: 'n', commands: [{ do: 'inserts.add' as const, id: 'c', channelId: 'bus', type: 'comp' as const }] };
+    expect(await sessions.carryOut('old', add)).toMatchObject({ ok: true, value: { revision: 5 } });
+    expect((await createSessions(database).open('old'))!.session.insert.get('c')!.type).toBe('comp');
+  } finally {
+    await database.close();
+    rmSync(directory, { recursive: true });
+  }
+});
