@@ -39,7 +39,11 @@ server.on('error', (error) => {
   console.error(error.code === 'EADDRINUSE' ? `Port ${port} is taken. Choose another with PORT.` : error.message);
   process.exit(1);
 });
-server.listen(port, host, () => console.log(`Isotaxis is at http://${host}:${port}`));
+server.listen(port, host, async () => {
+  console.log(`Isotaxis is at http://${host}:${port}`);
+  const { door } = await globalThis.isotaxis;
+  if (door.guarded) console.log('Others can reach it: everyone is asked for the passphrase.');
+});
 
 let ending = false;
 const end = async () => {

@@ -1,6 +1,8 @@
 // Around every request: the app is open, the request comes from this machine's own page, and the page is isolated.
 import type { Handle, HandleServerError, ServerInit } from '@sveltejs/kit';
 import { app, log } from '$lib/server/app';
+import { COOKIE, type Door } from '$lib/server/door';
+import { refused } from '$lib/server/respond';
 import { building } from '$app/environment';
 
 export const init: ServerInit = async () => {
@@ -15,23 +17,27 @@ const ISOLATION = {
   'Referrer-Policy': 'no-referrer'
 };
 
-/** Names under which this server may be asked for: a page elsewhere could have its own name point here. */
-const HOSTS = new Set(['127.0.0.1', 'localhost', '[::1]', process.env.HOST ?? '']);
-
 /** A page from elsewhere may not reach this server, nor change anything here. */
-function fromElsewhere(request: Request, url: URL): boolean {
+function fromElsewhere(request: Request, url: URL, door: Door): boolean {
   const host = request.headers.get('host') ?? url.host;
-  const own = `http://${host}`;
-  if (!HOSTS.has(host.replace(/:\d+$/, ''))) return true;
+  if (!door.knows(host)) return true;
   if (request.method === 'GET' || request.method === 'HEAD') return false;
   const origin = request.headers.get('origin');
   const site = request.headers.get('sec-fetch-site');
-  return (origin !== null && origin !== own) || (site !== null && site !== 'same-origin' && site !== 'none');
+  return (
+    (origin !== null && origin !== `http://${host}` && origin !== `https://${host}`) ||
+    (site !== null && site !== 'same-origin' && site !== 'none')
+  );
 }
 
 export const handle: Handle = async ({ event, resolve }) => {
-  if (fromElsewhere(event.request, event.url)) return new Response('Requests from other sites are refused.', { status: 403 });
-  const response = await resolve(event);
+  const { door } = await app();
+  const { pathname } = event.url;
+  let response: Response;
+  if (fromElsewhere(event.request, event.url, door)) response = new Response('Requests from other sites are refused.', { status: 403 });
+  else if (door.admits(event.cookies.get(COOKIE)) || pathname === '/enter') response = await resolve(event);
+  else if (pathname.startsWith('/api/')) response = refused({ code: 'passphrase', message: 'Enter the passphrase first, at /enter.' });
+  else response = new Response(null, { status: 303, headers: { Location: '/enter' } });
   for (const [name, value] of Object.entries(ISOLATION)) response.headers.set(name, value);
   return response;
 };

@@ -6,6 +6,7 @@ import { openDatabase, type Database } from './db/database';
 import { migrate } from './db/migrate';
 import { lockDirectory } from './lock';
 import { openMediaStore, type MediaStore } from './media';
+import { isLoopback, makeDoor, PASSPHRASE_LEAST, type Door } from './door';
 import { dataDirectory } from './paths';
 import { openPrints, type Prints } from './prints';
 import { createSessions, type Sessions } from './sessions';
@@ -16,6 +17,7 @@ export type App = {
   readonly sessions: Sessions;
   readonly media: MediaStore;
   readonly prints: Prints;
+  readonly door: Door;
   readonly close: () => Promise<void>;
 };
 
@@ -23,6 +25,14 @@ export const log = pino({ level: process.env.LOG_LEVEL ?? 'info', base: null });
 
 async function openApp(): Promise<App> {
   const directory = dataDirectory();
+  const host = process.env.HOST ?? '127.0.0.1';
+  const passphrase = process.env.ISOTAXIS_PASSPHRASE ?? '';
+  if (!isLoopback(host) && passphrase.length < PASSPHRASE_LEAST)
+    throw new Error(
+      `HOST is ${host}, so others could reach this Isotaxis. Set ISOTAXIS_PASSPHRASE to at least ${PASSPHRASE_LEAST} characters, or leave HOST away.`
+    );
+  const names = (process.env.ISOTAXIS_NAMES ?? '').split(',').filter(Boolean);
+  const door = await makeDoor(host, passphrase, names);
   const unlock = lockDirectory(directory);
   process.on('exit', unlock);
   mkdirSync(path.join(directory, 'database'), { recursive: true });
@@ -37,6 +47,7 @@ async function openApp(): Promise<App> {
     sessions,
     media,
     prints,
+    door,
     close: async () => {
       await prints.close();
       await media.close();

@@ -10,15 +10,11 @@ import { ok, refuse, type Result } from '$core/result';
 import type { Analysis } from '$files/analyse';
 import type { ConvertOrder, Converted } from '$files/convert';
 import { headerOf, intakeOf, prepareFile, type Intake } from '$files/intake';
+import { DISK_FULL, isDiskFull } from './disk';
 import { builtFile } from './paths';
 
 /** Largest upload taken: 64 channels of 32 bit at 96 kHz for 45 minutes. */
 const MAX_BYTES = 2 ** 36;
-
-/** What is said where there is no room. */
-export const DISK_FULL = 'The disk is full. Nothing was lost; make room and try again.';
-export const isDiskFull = (error: unknown): boolean =>
-  error instanceof Error && ((error as NodeJS.ErrnoException).code === 'ENOSPC' || /ENOSPC|No space left/i.test(error.message));
 
 export type Stored = { readonly info: WavInfo; readonly file: string };
 export type PcmPart = {
@@ -31,6 +27,8 @@ export type PcmPart = {
 export type MediaStore = {
   /** Takes a file in, or says what is wrong with it; nothing of a refused file stays. */
   readonly add: (name: string, body: ReadableStream<Uint8Array>, sessionRate: number, convert: boolean) => Promise<Result<Intake>>;
+  /** Takes over a file that is a recording as the store keeps them, with this hash. */
+  readonly keep: (file: string, sha256: string) => Promise<Result<null>>;
   readonly stored: (sha256: string) => Promise<Stored | null>;
   readonly peaksFile: (sha256: string) => string;
   /** Planar bytes of several recordings over the same frames; what lies past an end is left out. */
@@ -44,7 +42,7 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
   const peaks = path.join(directory, 'peaks');
   for (const each of [incoming, media, peaks]) await mkdir(each, { recursive: true });
   // What a crash left half-way was never acknowledged.
-  for (const name of await readdir(incoming)) await rm(path.join(incoming, name));
+  for (const name of await readdir(incoming)) await rm(path.join(incoming, name), { recursive: true });
 
   const pool = new Piscina({
     filename: builtFile('threads/analyse.js'),
@@ -52,6 +50,23 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
     maxThreads: 1,
     idleTimeout: 5000
   });
+  /** Analyses a prepared file and moves it to its place; its sample peak. */
+  const place = async (file: string, info: WavInfo, sha256: string, made: string): Promise<Result<number>> => {
+    const analysis = (await pool.run({ file, info, peaksFile: made })) as Analysis;
+    if (analysis.firstBad >= 0)
+      return refuse(
+        'not-a-number',
+        `A sample at ${(analysis.firstBad / info.rate).toFixed(3)} s is not a number (NaN or infinite). Export the file again.`,
+        { frame: analysis.firstBad }
+      );
+    const home = mediaFile(sha256);
+    await mkdir(path.dirname(home), { recursive: true });
+    syncFile(file);
+    await rename(made, peaksFile(sha256));
+    await rename(file, home);
+    for (const each of [path.dirname(home), media]) syncDirectory(each);
+    return ok(analysis.peak);
+  };
   const run = (order: ConvertOrder) =>
     (pool.run(order, { filename: builtFile('threads/convert.js') }) as Promise<Result<Converted>>).catch((error: Error): Result<never> => {
       if (isDiskFull(error)) throw error;
@@ -82,19 +97,9 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
       const prepared = await prepareFile({ file: arrived, sha256: received.value, decoded, sessionRate, convert, run });
       if (!prepared.ok) return prepared;
       const { file, sha256, info } = prepared.value;
-      const analysis = (await pool.run({ file, info, peaksFile: made })) as Analysis;
-      if (analysis.firstBad >= 0)
-        return refuse(
-          'not-a-number',
-          `A sample at ${(analysis.firstBad / info.rate).toFixed(3)} s is not a number (NaN or infinite). Export the file again.`,
-          { frame: analysis.firstBad }
-        );
-      const home = mediaFile(sha256);
-      await mkdir(path.dirname(home), { recursive: true });
-      await rename(made, peaksFile(sha256));
-      await rename(file, home);
-      for (const each of [path.dirname(home), media]) syncDirectory(each);
-      return ok(intakeOf(name, prepared.value, analysis.peak));
+      const kept = await place(file, info, sha256, made);
+      if (!kept.ok) return kept;
+      return ok(intakeOf(name, prepared.value, kept.value));
     } catch (error) {
       if (isDiskFull(error)) return refuse('disk-full', DISK_FULL);
       throw error;
@@ -103,8 +108,17 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
     }
   };
 
+  const keep: MediaStore['keep'] = async (file, sha256) => {
+    if (await stored(sha256)) return ok(null);
+    const header = await headerOf(file);
+    if (!header?.ok) return header ?? refuse('gone', 'The recording is not there.');
+    const placed = await place(file, header.value, sha256, `${file}.peaks`);
+    return placed.ok ? ok(null) : placed;
+  };
+
   return {
     add,
+    keep,
     stored,
     peaksFile,
     pcm: async (shas, from, frames) => {
@@ -142,7 +156,7 @@ async function readFully(handle: FileHandle, into: Uint8Array, at: number): Prom
 }
 
 /** Writes a body to disk as it arrives, and forces it there; its SHA-256. */
-async function receive(body: ReadableStream<Uint8Array>, file: string): Promise<Result<string>> {
+export async function receive(body: ReadableStream<Uint8Array>, file: string): Promise<Result<string>> {
   const hash = createHash('sha256');
   const handle = await open(file, 'wx');
   let size = 0;
@@ -158,6 +172,12 @@ async function receive(body: ReadableStream<Uint8Array>, file: string): Promise<
     await handle.close();
   }
   return ok(hash.digest('hex'));
+}
+
+function syncFile(file: string): void {
+  const handle = openSync(file, 'r');
+  fsyncSync(handle);
+  closeSync(handle);
 }
 
 function syncDirectory(directory: string): void {

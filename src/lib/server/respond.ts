@@ -9,15 +9,31 @@ const STATUS: Record<string, number> = {
   busy: 409,
   exists: 409,
   'too-large': 413,
-  'disk-full': 507
+  'disk-full': 507,
+  passphrase: 401
 };
 
 export const refused = (error: Refusal): Response => json({ error }, { status: STATUS[error.code] ?? 422 });
 
+const MOST_JSON = 4_000_000;
+
+/** A body as text, or null where it is longer than JSON here may be; what is too long is not read to its end. */
+async function textOf(request: Request): Promise<string | null> {
+  if (!request.body) return '';
+  const parts: Uint8Array[] = [];
+  let size = 0;
+  for await (const part of request.body as unknown as AsyncIterable<Uint8Array>) {
+    size += part.length;
+    if (size > MOST_JSON) return null;
+    parts.push(part);
+  }
+  return Buffer.concat(parts).toString('utf8');
+}
+
 /** A JSON body of at most 4 MB, or a refusal. */
 export async function bodyOf(request: Request): Promise<Record<string, unknown> | null> {
-  const text = await request.text();
-  if (text.length > 4_000_000) return null;
+  const text = await textOf(request);
+  if (text === null) return null;
   try {
     const body: unknown = JSON.parse(text);
     return typeof body === 'object' && body !== null && !Array.isArray(body) ? (body as Record<string, unknown>) : null;

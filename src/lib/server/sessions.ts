@@ -7,6 +7,7 @@ import { outlook, record, step, type Entry, type Outlook } from '$core/session/h
 import { planBatch } from '$core/commands/plan';
 import { ok, refuse, type Result } from '$core/result';
 import { tableNames } from '$core/session/tables';
+import { DISK_FULL, isDiskFull } from './disk';
 import type { Database, Query } from './db/database';
 import { readSession, writeChanges } from './db/rows';
 
@@ -118,6 +119,7 @@ export function createSessions(database: Database): Sessions {
     } catch (error) {
       commit(state.session, undo);
       cache.delete(id);
+      if (isDiskFull(error)) return refuse('disk-full', DISK_FULL);
       throw error;
     }
     state.revision += 1;

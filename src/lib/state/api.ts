@@ -1,4 +1,4 @@
-// Talking to the server: JSON in and out, refusals as values, a lost connection as its own kind.
+// Talking to the server: JSON in (or a file) and out, refusals as values, a lost connection as its own kind.
 import type { Refusal, Result } from '$core/result';
 
 export const OFFLINE: Refusal = { code: 'offline', message: 'The server does not answer. Trying again.' };
@@ -8,7 +8,11 @@ export async function ask<T>(method: string, path: string, body?: unknown): Prom
   try {
     response = await fetch(path, {
       method,
-      ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } })
+      ...(body === undefined
+        ? {}
+        : body instanceof Blob
+          ? { body, headers: { 'Content-Type': 'application/octet-stream' } }
+          : { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } })
     });
   } catch (error) {
     if (error instanceof TypeError) return { ok: false, error: OFFLINE };

@@ -1,4 +1,4 @@
-<!-- The session's name: rename it, open another one, make a new one. -->
+<!-- The session's name: rename it, open another one, make a new one, export it as a package or open one. -->
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { Button, Modal } from 'flowbite-svelte';
@@ -35,6 +35,8 @@
             dialog = 'rename';
           }
         },
+        { label: 'Export as a package', run: () => location.assign(`/api/sessions/${store.id}/package`) },
+        { label: 'Open a package…', run: () => packages.click() },
         {
           label: 'New session…',
           run: () => {
@@ -45,6 +47,16 @@
         }
       ]
     };
+  };
+  let packages: HTMLInputElement;
+  const openPackage = async (event: Event & { currentTarget: HTMLInputElement }) => {
+    const file = event.currentTarget.files?.[0];
+    event.currentTarget.value = '';
+    if (!file) return;
+    store.say(`Opening ${file.name}…`);
+    const answer = await ask<{ id: string; name: string }>('POST', '/api/packages', file);
+    if (!answer.ok) return store.say(`${file.name} was not opened: ${answer.error.message}`);
+    await goto(`/s/${answer.value.id}/ledger`);
   };
   const accept = async (event: SubmitEvent) => {
     event.preventDefault();
@@ -60,6 +72,7 @@
 </script>
 
 <button class="name" title="Open another session" onclick={open}><span>{store.settings.name}</span><ChevronDown size={14} /></button>
+<input type="file" accept=".zip" hidden aria-label="Session package" bind:this={packages} onchange={openPackage} />
 {#if menu}<Menu {...menu} onclose={() => (menu = null)} />{/if}
 <Modal open={dialog !== null} onclose={() => (dialog = null)} size="xs" title={dialog === 'rename' ? 'Rename session' : 'New session'}>
   <form onsubmit={accept}>

@@ -1,0 +1,36 @@
+// The way in where the server listens beyond this machine: a form for the passphrase, without any script.
+import { app } from '$lib/server/app';
+import { COOKIE } from '$lib/server/door';
+import type { RequestHandler } from './$types';
+
+const page = (message: string, status: number) =>
+  new Response(
+    `<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>Isotaxis</title>
+<style>body{font:16px/1.5 system-ui,sans-serif;background:#f4efe4;color:#20302f;display:grid;place-items:center;min-height:90vh}
+form{display:grid;gap:10px;width:min(320px,90vw)}input,button{font:inherit;padding:7px 10px;border:1px solid #68736f;border-radius:7px}
+button{background:#17695a;color:#fff;border:0}p{margin:0;color:#a03c12;min-height:1.5em}</style>
+<form method="post"><label for="p">Passphrase of this Isotaxis</label><input id="p" name="passphrase" type="password" autofocus required>
+<button>Enter</button><p role="alert">${message}</p></form></html>`,
+    {
+      status,
+      headers: {
+        'Content-Type': 'text/html; charset=utf-8',
+        'Cache-Control': 'no-store',
+        'Content-Security-Policy': "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; frame-ancestors 'none'"
+      }
+    }
+  );
+
+export const GET: RequestHandler = () => page('', 200);
+
+export const POST: RequestHandler = async ({ request }) => {
+  const { door } = await app();
+  const typed = new URLSearchParams((await request.text()).slice(0, 5000)).get('passphrase') ?? '';
+  const { entry, token } = await door.tryPassphrase(typed, Date.now());
+  if (entry === 'wait') return page('Too many tries. Wait a minute.', 429);
+  if (entry === 'wrong') return page('That is not the passphrase.', 403);
+  return new Response(null, {
+    status: 303,
+    headers: { Location: '/', 'Set-Cookie': `${COOKIE}=${token}; HttpOnly; SameSite=Strict; Path=/` }
+  });
+};
