@@ -165,8 +165,8 @@ async function killing(directory) {
   session = (await json('POST', '/api/sessions', { name: 'Torture' })).body.id;
   let slowest = 0;
   for (let round = 1; round <= rounds; round++) {
-    const work = [upload(), commands(40), next(3) === 0 ? print() : upload()];
-    await sleep(next(900));
+    const work = [upload(), commands(40), round % 2 === 0 ? print() : upload()];
+    await sleep(round % 4 === 0 ? 1500 + next(1500) : next(900));
     await kill();
     await Promise.all(work);
     const seconds = await start(directory);

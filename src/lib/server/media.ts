@@ -155,18 +155,29 @@ async function readFully(handle: FileHandle, into: Uint8Array, at: number): Prom
   }
 }
 
-/** Writes a body to disk as it arrives, and forces it there; its SHA-256. */
+/**
+ * Writes a body to disk as it arrives, and forces it there; its SHA-256. What cannot be kept is still read to its end: a sender
+ * who is cut off never hears why.
+ */
 export async function receive(body: ReadableStream<Uint8Array>, file: string): Promise<Result<string>> {
   const hash = createHash('sha256');
   const handle = await open(file, 'wx');
   let size = 0;
+  let failure: unknown = null;
   try {
     for await (const chunk of body as unknown as AsyncIterable<Uint8Array>) {
       size += chunk.length;
       if (size > MAX_BYTES) return refuse('too-large', 'The file is larger than 64 GB. Split it first.');
+      if (failure !== null) continue;
       hash.update(chunk);
-      await handle.write(chunk);
+      try {
+        await handle.writeFile(chunk);
+      } catch (error) {
+        failure = error;
+        await handle.truncate(0);
+      }
     }
+    if (failure !== null) throw failure;
     await handle.datasync();
   } finally {
     await handle.close();

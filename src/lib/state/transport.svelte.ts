@@ -10,13 +10,14 @@ import type { SessionStore } from './session.svelte';
 
 /** What a meter shows, dBFS: the louder side's peak and RMS of the last moment. */
 export type Level = { peak: number; rms: number; hold: number; held: number };
-export type Transport = Awaited<ReturnType<typeof openTransport>>;
+export type Transport = ReturnType<typeof openTransport>;
 
 /** Decibels a meter falls per second once the sound is gone. */
 const FALL = 26;
 const HOLD_MS = 1200;
 
-export async function openTransport(store: SessionStore) {
+/** Opens at once; the mix worker gets its kernel and its copy of the session when the page has been drawn. */
+export function openTransport(store: SessionStore) {
   const shared = typeof SharedArrayBuffer !== 'undefined' && crossOriginIsolated;
   const buffer = shared ? ringBuffer() : null;
   const ring = buffer && ringOver(buffer);
@@ -33,11 +34,15 @@ export async function openTransport(store: SessionStore) {
   let drawnSlot = 0;
   let drawnAt = performance.now();
 
-  if (buffer) {
+  let unlisten = () => {};
+  const prepare = async (shared: SharedArrayBuffer) => {
     const kernel = await WebAssembly.compileStreaming(fetch(kernelUrl));
-    send({ kind: 'open', document: store.document(), kernel, buffer });
-  }
-  const unlisten = store.onChanges((changes) => send({ kind: 'changes', changes }));
+    await new Promise((resolve) => (window.requestIdleCallback ?? setTimeout)(resolve));
+    send({ kind: 'open', document: store.document(), kernel, buffer: shared });
+    unlisten = store.onChanges((changes) => send({ kind: 'changes', changes }));
+  };
+  const prepared = buffer && prepare(buffer);
+  prepared?.catch((error: Error) => store.say(`Playback cannot start: ${error.message}`));
   worker.onmessage = ({ data }: MessageEvent<FromMixer>) => {
     if (data.kind === 'order') orders.set(data.serial, data.ids);
     else {
@@ -57,6 +62,7 @@ export async function openTransport(store: SessionStore) {
   const playFrom = async (from: number) => {
     if (!ring)
       return void store.say('This browser page is not isolated, so it cannot play live. Open it at the address the server printed.');
+    await prepared;
     starting ??= startAudio();
     await starting;
     await context!.resume();

@@ -20,31 +20,21 @@
   const selection = createSelection();
   const importer = createImporter(store);
   let desk = $state.raw<Desk | null>(null);
-  let trouble = $state('');
   let dropping = $state(false);
   let dark = $state(document.documentElement.classList.contains('dark'));
   provideDesk(() => desk!);
 
   onMount(() => {
-    let closed = false;
     const unfollow = store.follow();
-    let stopDrawing: (() => void) | undefined;
-    let opened: Desk | null = null;
-    openTransport(store).then(
-      (transport) => {
-        if (closed) return transport.close();
-        opened = desk = { store, transport, selection, importer };
-        // For the browser tests and the curious: the open desk by name.
-        Object.assign(window, { isotaxis: opened });
-        stopDrawing = drawMeters(transport);
-      },
-      (error: unknown) => (trouble = error instanceof Error ? error.message : String(error))
-    );
+    const transport = openTransport(store);
+    desk = { store, transport, selection, importer };
+    // For the browser tests and the curious: the open desk by name.
+    Object.assign(window, { isotaxis: desk });
+    const stopDrawing = drawMeters(transport);
     return () => {
-      closed = true;
       unfollow();
-      stopDrawing?.();
-      opened?.transport.close();
+      stopDrawing();
+      transport.close();
     };
   });
 
@@ -126,9 +116,7 @@
     >
   </header>
   <main>
-    {#if desk}{@render children()}{:else if trouble}<p class="wait">The session could not be opened: {trouble}</p>{:else}<p class="wait">
-        Opening…
-      </p>{/if}
+    {#if desk}{@render children()}{/if}
   </main>
   {#if desk}
     <TransportBar />

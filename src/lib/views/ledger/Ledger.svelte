@@ -1,6 +1,7 @@
 <!-- The Ledger: the routing as a tree table, levels beside it, one column per return. -->
 <script lang="ts">
-  import { tick } from 'svelte';
+  import { tick, untrack } from 'svelte';
+  import { createVirtualizer } from '@tanstack/svelte-virtual';
   import { Button, Modal } from 'flowbite-svelte';
   import Menu, { type MenuEntry } from '$lib/ui/Menu.svelte';
   import Picker, { type Choice } from '$lib/ui/Picker.svelte';
@@ -12,6 +13,14 @@
   import { dragRows } from './dragRows';
   import { sectionsOf } from './rows';
   import SideSheet from './SideSheet.svelte';
+
+  const ROW = 30;
+  const CAPTION = 36;
+  const HEAD = 46;
+  const COLUMN = 66;
+  /** Widths of the columns that every row has, and of the name, which stays where it is. */
+  const FIXED = 638;
+  const NAME = 220;
 
   const desk = useDesk();
   const { store, selection, importer } = desk;
@@ -27,7 +36,59 @@
   const sections = $derived(sectionsOf(store.tree, folded));
   const order = $derived(sections.flatMap(({ lines }) => lines.map(({ id }) => id)));
   const returns = $derived(store.channels.filter(({ kind }) => kind === 'return').map(({ id }) => id));
-  const columns = $derived(`minmax(220px, 1fr) minmax(204px, 1.4fr) 54px 80px 80px ${returns.map(() => '66px').join(' ')} 8px`);
+  const columns = $derived(`minmax(220px, 1fr) minmax(204px, 1.4fr) 54px 80px 80px repeat(${returns.length}, ${COLUMN}px) 8px`);
+  /** Captions and rows one after another; only those on screen, and a few around them, are drawn. */
+  const items = $derived(
+    sections.flatMap(({ key, caption, lines }) => [
+      ...(caption ? [{ key, caption, line: null }] : []),
+      ...lines.map((line) => ({ key: line.id, caption: '', line }))
+    ])
+  );
+  const down = createVirtualizer<HTMLElement, HTMLElement>({ count: 0, getScrollElement: () => body ?? null, estimateSize: () => ROW });
+  const across = createVirtualizer<HTMLElement, HTMLElement>({
+    count: 0,
+    getScrollElement: () => body ?? null,
+    estimateSize: () => COLUMN
+  });
+  $effect(() => {
+    const list = items;
+    const element = body ?? null;
+    untrack(() =>
+      $down.setOptions({
+        count: list.length,
+        getScrollElement: () => element,
+        estimateSize: (i) => (list[i]?.caption ? CAPTION : ROW),
+        getItemKey: (i) => list[i]?.key ?? i,
+        scrollMargin: HEAD,
+        scrollPaddingStart: HEAD,
+        overscan: 3
+      })
+    );
+  });
+  $effect(() => {
+    const count = returns.length;
+    const element = body ?? null;
+    untrack(() =>
+      $across.setOptions({
+        count,
+        horizontal: true,
+        getScrollElement: () => element,
+        estimateSize: () => COLUMN,
+        scrollMargin: FIXED,
+        scrollPaddingStart: NAME,
+        overscan: 1
+      })
+    );
+  });
+  /** Which columns are on screen, as "first last": a string, so that scrolling by a few pixels wakes nothing. */
+  const columnSpan = $derived.by(() => {
+    const found = $across.getVirtualItems();
+    return `${found[0]?.index ?? 0} ${found.at(-1)?.index ?? -1}`;
+  });
+  const shownColumns = $derived.by(() => {
+    const [first, last] = columnSpan.split(' ').map(Number);
+    return returns.slice(first, last + 1).map((id, i) => ({ id, index: first + i }));
+  });
   const total = $derived(store.channels.length);
 
   const fold = (id: string) => {
@@ -120,7 +181,29 @@
     }
   });
 
+  const reveal = (id: string) => {
+    const index = items.findIndex(({ line }) => line?.id === id);
+    if (index >= 0) $down.scrollToIndex(index, { align: 'auto' });
+  };
+  /** From one crosspoint to another, as in a spreadsheet: by so many columns and rows, over rows that have none. */
+  const onmove = async (source: string, target: string, dx: number, dy: number) => {
+    const column = Math.max(0, Math.min(returns.length - 1, returns.indexOf(target) + dx));
+    let row = order.indexOf(source) + dy;
+    const free = (id: string | undefined) => id !== undefined && id !== returns[column] && store.session.channel.get(id)?.kind !== 'mix';
+    while (row >= 0 && row < order.length && !free(order[row])) row += dy || 1;
+    if (!free(order[row])) return;
+    reveal(order[row]);
+    $across.scrollToIndex(column, { align: 'auto' });
+    await tick();
+    requestAnimationFrame(() =>
+      body
+        ?.querySelector<HTMLElement>(`[data-cross="${CSS.escape(order[row])} ${CSS.escape(returns[column])}"] button.num`)
+        ?.focus({ preventScroll: true })
+    );
+  };
+
   const focusRow = async (id: string) => {
+    reveal(id);
     await tick();
     body?.querySelector<HTMLElement>(`[data-focus="${CSS.escape(id)}"]`)?.focus();
   };
@@ -219,23 +302,40 @@
         <span role="columnheader" class="right muted">dB</span>
         <span role="columnheader" class="muted pan">Pan</span>
         <span role="columnheader"><span class="sr-only">Mute, solo, solo-safe</span></span>
-        {#each returns as id (id)}
+        {#each shownColumns as { id, index } (id)}
           {@const channel = store.channel(id)}
           {#if channel}
-            <span role="columnheader" class="return">
+            <span role="columnheader" class="return" style:grid-column={index + 6}>
               <button title="Select {channel.name}" onclick={() => selection.set([id], id)}>{channel.name}</button>
               <span class="stripe" style:background={family(channel.colour)}></span>
             </span>
           {/if}
         {/each}
-        <span></span>
       </div>
-      {#each sections as section (section.key)}
-        {#if section.caption}<div class="caption caps" role="row"><span role="rowheader">{section.caption}</span></div>{/if}
-        {#each section.lines as line (line.id)}
-          <LedgerRow {line} {returns} {order} {actions} dropping={dropTarget === line.id} onfold={fold} {onmenu} {oncrossmenu} {ongrab} />
+      <div class="rows" role="presentation" style:height="{$down.getTotalSize()}px">
+        {#each $down.getVirtualItems() as { key, index, start } (key)}
+          {@const item = items[index]}
+          {#if item?.line}
+            <LedgerRow
+              line={item.line}
+              top={start - HEAD}
+              columns={shownColumns}
+              {order}
+              {actions}
+              dropping={dropTarget === item.line.id}
+              onfold={fold}
+              {onmenu}
+              {oncrossmenu}
+              {ongrab}
+              {onmove}
+            />
+          {:else if item}
+            <div class="caption caps" role="row" style:transform="translateY({start - HEAD}px)">
+              <span role="rowheader">{item.caption}</span>
+            </div>
+          {/if}
         {/each}
-      {/each}
+      </div>
       {#if total === 1}
         <div class="empty">
           <p>Nothing here yet.</p>
@@ -338,6 +438,10 @@
   .muted {
     color: var(--muted);
   }
+  .rows {
+    position: relative;
+    min-width: max-content;
+  }
   .scroll {
     overflow: auto;
     overscroll-behavior: contain;
@@ -356,7 +460,12 @@
     font-size: 12px;
   }
   .head > span:first-child {
-    padding-left: 12px;
+    position: sticky;
+    left: 0;
+    z-index: 1;
+    align-self: stretch;
+    padding: 25px 0 0 12px;
+    background: var(--paper);
   }
   .scale {
     position: relative;
@@ -402,6 +511,10 @@
     border-radius: 2px;
   }
   .caption {
+    position: absolute;
+    top: 0;
+    width: 100%;
+    height: 36px;
     padding: 14px 12px 5px;
     border-bottom: 1px solid var(--hair);
   }

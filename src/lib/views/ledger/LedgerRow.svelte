@@ -13,17 +13,22 @@
 
   let {
     line,
-    returns,
+    top,
+    columns,
     order,
     actions,
     dropping,
     onfold,
     onmenu,
     oncrossmenu,
-    ongrab
+    ongrab,
+    onmove
   }: {
     line: Line;
-    returns: readonly string[];
+    /** Pixels from the top of the list. */
+    top: number;
+    /** The returns whose columns are on screen, with their places. */
+    columns: readonly { readonly id: string; readonly index: number }[];
     order: readonly string[];
     actions: LedgerActions;
     dropping: boolean;
@@ -31,6 +36,7 @@
     onmenu: (event: MouseEvent, id: string) => void;
     oncrossmenu: (event: MouseEvent, source: string, target: string) => void;
     ongrab: (event: PointerEvent, id: string) => void;
+    onmove: (source: string, target: string, dx: number, dy: number) => void;
   } = $props();
   const { store, selection } = useDesk();
   const channel = $derived(store.channel(line.id)!);
@@ -102,6 +108,7 @@
   aria-selected={selection.has(line.id)}
   aria-level={line.depth + 1}
   data-row={line.id}
+  style:transform="translateY({top}px)"
   title={heard.why || undefined}
   oncontextmenu={(event) => onmenu(event, line.id)}
 >
@@ -209,8 +216,10 @@
       >
     {/each}
   </div>
-  {#each returns as target (target)}
+  {#each columns as { id: target, index } (target)}
     <Crosspoint
+      column={index + 6}
+      {onmove}
       source={line.id}
       {target}
       colour={family(store.channel(target)?.colour ?? 0)}
@@ -218,11 +227,15 @@
       onmenu={oncrossmenu}
     />
   {/each}
-  <div></div>
 </div>
 
 <style>
   .row {
+    contain: layout style;
+    position: absolute;
+    top: 0;
+    width: 100%;
+    background: var(--paper);
     display: grid;
     grid-template-columns: var(--columns);
     height: 30px;
@@ -255,7 +268,10 @@
     opacity: 0.5;
   }
   .name {
-    position: relative;
+    position: sticky;
+    left: 0;
+    z-index: 2;
+    background: inherit;
     display: flex;
     align-items: center;
     gap: 6px;

@@ -11,6 +11,7 @@ type Hooks = {
 
 /** Pixels before a press becomes a drag. */
 const THRESHOLD = 6;
+const EDGE = 30;
 
 export const dragRows =
   ({ ids, bus, hover, drop }: Hooks) =>
@@ -27,14 +28,21 @@ export const dragRows =
       const { top, height } = row.getBoundingClientRect();
       return { id: over, into: bus(over) && y > top + height * 0.25 };
     };
+    /** Near the edge of what scrolls, it scrolls. */
+    const scroller = (event.target as HTMLElement).closest<HTMLElement>('.scroll');
+    let speed = 0;
+    const scrolling = setInterval(() => speed && scroller?.scrollBy(0, speed), 16);
     const move = (at: PointerEvent) => {
       if (!dragging && Math.hypot(at.clientX - event.clientX, at.clientY - event.clientY) < THRESHOLD) return;
       dragging = true;
       document.body.style.cursor = 'grabbing';
+      const box = scroller?.getBoundingClientRect();
+      speed = !box ? 0 : at.clientY < box.top + EDGE + 46 ? -8 : at.clientY > box.bottom - EDGE ? 8 : 0;
       target = under(at.clientX, at.clientY);
       hover(target?.id ?? null);
     };
     const end = (at: Event) => {
+      clearInterval(scrolling);
       window.removeEventListener('pointermove', move);
       window.removeEventListener('pointerup', end);
       window.removeEventListener('pointercancel', end);

@@ -1,0 +1,144 @@
+// npm run bench -- interface: the Ledger at 500 channels × 24 returns in headless Chromium: time to first paint, frames a second
+// while scrolling both ways, and how many rows are drawn anew while a fader is dragged; beside a session of 24 channels × 2.
+import { spawn } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { chromium } from '@playwright/test';
+
+const PORT = 4980;
+const url = `http://127.0.0.1:${PORT}`;
+const directory = mkdtempSync(path.join(tmpdir(), 'isotaxis-bench-'));
+const server = spawn('node', ['server.mjs'], {
+  env: { ...process.env, ISOTAXIS_DATA: directory, PORT: String(PORT), LOG_LEVEL: 'silent' },
+  stdio: ['ignore', 'pipe', 'inherit']
+});
+await new Promise((resolve) => server.stdout.on('data', (text) => String(text).includes('Isotaxis is at') && resolve()));
+
+const post = async (where, body) => {
+  const response = await fetch(url + where, { method: 'POST', body: JSON.stringify(body) });
+  if (!response.ok) throw new Error(await response.text());
+  return response.json();
+};
+const media = { id: 'm', name: 'm.wav', sha256: '0'.repeat(64), rate: 48000, channels: 1, frames: 480000, encoding: 's24', peakDb: -6 };
+async function desk(channels, returns) {
+  const { id } = await post('/api/sessions', { name: `${channels} × ${returns}` });
+  const act = (...commands) => post(`/api/sessions/${id}/commands`, { base: 0, id: crypto.randomUUID(), commands });
+  const buses = Math.max(2, Math.round(channels / 12));
+  const tracks = Array.from({ length: channels - buses }, (_, i) => `t${i}`);
+  await act({ do: 'tracks.add', tracks: tracks.map((track, i) => ({ id: track, name: `Track ${i + 1}`, colour: i % 12, media })) });
+  for (let i = 0; i < buses; i++)
+    await act({ do: 'buses.add', id: `b${i}`, name: `BUS ${i + 1}`, colour: i % 12, members: tracks.filter((_, n) => n % buses === i) });
+  for (let i = 0; i < returns; i++) {
+    await act({ do: 'returns.add', id: `r${i}`, name: `Return ${i + 1}`, effect: 'none' });
+    await act({ do: 'sends.set', sends: tracks.map((source, n) => ({ source, target: `r${i}`, level: -((n * 7 + i * 3) % 40) })) });
+  }
+  return id;
+}
+
+async function measured(browser, id) {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const began = Date.now();
+  await page.goto(`${url}/s/${id}/ledger`, { waitUntil: 'commit' });
+  await page.waitForSelector('[data-row]');
+  await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(() => setTimeout(resolve))));
+  const firstPaint = (Date.now() - began) / 1000;
+  await page.waitForTimeout(500);
+  const scroll = (dx, dy) =>
+    page.evaluate(
+      ([x, y]) =>
+        new Promise((resolve) => {
+          const element = document.querySelector('.scroll');
+          let frames = 0;
+          const start = performance.now();
+          const step = () => {
+            frames++;
+            element.scrollBy(x, y);
+            if (element.scrollTop + element.clientHeight >= element.scrollHeight - 1) element.scrollTop = 0;
+            if (element.scrollLeft + element.clientWidth >= element.scrollWidth - 1) element.scrollLeft = 0;
+            if (performance.now() - start < 3000) requestAnimationFrame(step);
+            else resolve((frames / (performance.now() - start)) * 1000);
+          };
+          requestAnimationFrame(step);
+        }),
+      [dx, dy]
+    );
+  const down = await scroll(0, 24);
+  const across = await scroll(9, 0);
+  await page.evaluate(() => document.querySelector('.scroll').scrollTo(0, 0));
+  await page.waitForTimeout(300);
+  const drag = await page.evaluate(async () => {
+    const { store } = window.isotaxis;
+    const id = [...store.session.channel.values()].find(({ kind }) => kind === 'track').id;
+    document.querySelector(`[data-row="${id}"]`);
+    const touched = new Set();
+    let records = 0;
+    const observer = new MutationObserver((list) => {
+      for (const { target } of list) {
+        const element = target.nodeType === 1 ? target : target.parentElement;
+        const row = element?.closest('[data-row]');
+        if (row) touched.add(row.dataset.row);
+        if (row) records++;
+      }
+    });
+    observer.observe(document.querySelector('.rows'), { subtree: true, childList: true, attributes: true, characterData: true });
+    const start = performance.now();
+    let busy = 0;
+    for (let i = 1; i <= 60; i++) {
+      const before = performance.now();
+      store.act([{ do: 'faders.set', levels: [{ id, level: -i / 5 }] }], 'bench');
+      busy += performance.now() - before;
+      await new Promise((resolve) => requestAnimationFrame(resolve));
+    }
+    observer.disconnect();
+    return {
+      rows: [...touched].filter((row) => row !== id).length,
+      records,
+      msAMove: busy / 60,
+      fps: (60 / (performance.now() - start)) * 1000
+    };
+  });
+  await page.close();
+  return {
+    firstPaintSeconds: Number(firstPaint.toFixed(2)),
+    scrollDownFps: Math.round(down),
+    scrollAcrossFps: Math.round(across),
+    dragFps: Math.round(drag.fps),
+    dragMsAMove: Number(drag.msAMove.toFixed(2)),
+    otherRowsRedrawn: drag.rows
+  };
+}
+
+try {
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync'
+    ]
+  });
+  const small = await measured(browser, await desk(24, 2));
+  const large = await measured(browser, await desk(500, 24));
+  console.log(
+    JSON.stringify(
+      {
+        bench: 'interface',
+        '24 × 2': small,
+        '500 × 24': large,
+        paintRatio: Number((large.firstPaintSeconds / small.firstPaintSeconds).toFixed(2))
+      },
+      null,
+      1
+    )
+  );
+  await browser.close();
+} finally {
+  server.kill('SIGTERM');
+  await new Promise((resolve) => server.on('exit', resolve));
+  rmSync(directory, { recursive: true, force: true });
+}
