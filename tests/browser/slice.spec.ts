@@ -130,6 +130,41 @@ test('what is played is what the engine renders offline, sample for sample, over
   await open(page, 'ferry-shed-halfway');
   await page.getByRole('button', { name: 'Solo VOICES', exact: true }).click();
   await expect(page.locator('[data-row].silent').first()).toBeVisible();
+  // Every processor, a key, the input tap, a mono send and one with a pan of its own take part.
+  await page.evaluate(() => {
+    const { store } = window.isotaxis;
+    const named = (name: string) => store.channels.find((channel) => channel.name === name)!.id;
+    const [voices, track] = [named('VOICES'), store.channels.find(({ kind, width }) => kind === 'track' && width === 1)!.id];
+    const comp = { threshold: -35, ratio: 6, character: 2, detector: 1, keyHigh: 120 };
+    store.act([
+      { do: 'inserts.add', id: 'x-comp', channelId: voices, type: 'comp' },
+      { do: 'inserts.set', id: 'x-comp', values: comp },
+      { do: 'inserts.key', id: 'x-comp', source: track, tap: 'input' },
+      { do: 'inserts.add', id: 'x-trim', channelId: voices, type: 'trim' },
+      { do: 'inserts.set', id: 'x-trim', values: { swap: 1, delay: 33 } },
+      { do: 'returns.add', id: 'x-echo', name: 'ECHO', effect: 'none', outputId: voices },
+      { do: 'inserts.add', id: 'x-delay', channelId: 'x-echo', type: 'delay' },
+      { do: 'inserts.set', id: 'x-delay', values: { mode: 2, 't1.note': 7, feedback: 60 } },
+      ...store.channels
+        .filter(({ outputId }) => outputId === voices)
+        .filter(({ kind }) => kind === 'track')
+        .map(({ id }, i) => ({
+          do: 'sends.set' as const,
+          sends: [
+            {
+              source: id,
+              target: 'x-echo',
+              level: -9,
+              tap: (['input', 'post', 'pre'] as const)[i % 3],
+              mono: i % 2 === 0,
+              pan: i % 4 ? -40 : null
+            }
+          ]
+        })),
+      { do: 'inserts.add', id: 'x-limiter', channelId: 'mix', type: 'limiter' },
+      { do: 'inserts.set', id: 'x-limiter', values: { drive: 12, ceiling: -9 } }
+    ]);
+  });
   await saved(page);
   const FRAMES = 96000;
   const loop = { from: 1_000_000, to: 1_040_064 };
@@ -157,6 +192,7 @@ test('what is played is what the engine renders offline, sample for sample, over
   expect(Float32Array.from(played.left)).toEqual(left);
   expect(Float32Array.from(played.right)).toEqual(right);
   await page.getByRole('button', { name: 'Solo VOICES', exact: true }).click();
+  await page.evaluate(() => window.isotaxis.store.act([{ do: 'inserts.remove', id: 'x-limiter' }]));
   await saved(page);
 });
 
@@ -181,7 +217,7 @@ test('import takes what it can, and says of the rest what is wrong', async ({ pa
   zeroRate.writeUInt32LE(0, 60);
   await open(page, 'ferry-shed');
   const before = await page.locator('[data-row]').count();
-  await page.locator('input[type=file]').setInputFiles([
+  await page.getByLabel('Audio files to import').setInputFiles([
     file('Melodica.wav', wav([noise(48000, 2)])),
     file('Tape pair.wav', wav([noise(24000, 3), noise(24000, 4)], 'f32')),
     file('cut.wav', wav([noise(9000, 5)]).subarray(0, 9000)),

@@ -16,17 +16,20 @@ const STATUS: Record<string, number> = {
 export const refused = (error: Refusal): Response => json({ error }, { status: STATUS[error.code] ?? 422 });
 
 const MOST_JSON = 4_000_000;
+const MOST_PATIENCE = 64_000_000;
 
-/** A body as text, or null where it is longer than JSON here may be; what is too long is not read to its end. */
+/** A body as text, or null where it is longer than JSON here may be: then it is read and forgotten, so that the sender hears why. */
 async function textOf(request: Request): Promise<string | null> {
   if (!request.body) return '';
   const parts: Uint8Array[] = [];
   let size = 0;
   for await (const part of request.body as unknown as AsyncIterable<Uint8Array>) {
     size += part.length;
-    if (size > MOST_JSON) return null;
-    parts.push(part);
+    if (size > MOST_PATIENCE) return null;
+    if (size > MOST_JSON) parts.length = 0;
+    else parts.push(part);
   }
+  if (size > MOST_JSON) return null;
   return Buffer.concat(parts).toString('utf8');
 }
 

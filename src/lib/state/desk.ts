@@ -1,5 +1,6 @@
 // What every view of an open session shares, handed down through Svelte's context.
 import { getContext, setContext } from 'svelte';
+import type { PageCommands } from './commands.svelte';
 import type { Importer } from './importer.svelte';
 import type { Selection } from './selection.svelte';
 import type { SessionStore } from './session.svelte';
@@ -10,6 +11,7 @@ export type Desk = {
   readonly transport: Transport;
   readonly selection: Selection;
   readonly importer: Importer;
+  readonly commands: PageCommands;
 };
 
 const KEY = Symbol('desk');

@@ -10,6 +10,8 @@
     title,
     choices,
     makes,
+    placeholder = 'Type a name',
+    none = 'Nothing there yet. Type a name to make one.',
     onpick,
     onmake,
     onclose
@@ -18,6 +20,9 @@
     choices: readonly Choice[];
     /** What a typed name can become, e.g. "bus". */
     makes: readonly string[];
+    placeholder?: string;
+    /** What is said where nothing fits. */
+    none?: string;
     onpick: (id: string) => void;
     onmake: (what: string, name: string) => void;
     onclose: () => void;
@@ -65,7 +70,7 @@
       id="picker"
       class="field"
       autocomplete="off"
-      placeholder="Type a name"
+      {placeholder}
       role="combobox"
       aria-expanded="true"
       aria-controls="picker-list"
@@ -86,7 +91,7 @@
           </button>
         </li>
       {/each}
-      {#if entries.length === 0}<li class="none">Nothing there yet. Type a name to make one.</li>{/if}
+      {#if entries.length === 0}<li class="none">{none}</li>{/if}
     </ul>
   </div>
 </div>

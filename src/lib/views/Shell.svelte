@@ -4,6 +4,8 @@
   import { page } from '$app/state';
   import { drawMeters, redrawMeters } from '$lib/ui/meters';
   import { provideDesk, type Desk } from '$lib/state/desk';
+  import { goto } from '$app/navigation';
+  import { createPageCommands } from '$lib/state/commands.svelte';
   import { createImporter } from '$lib/state/importer.svelte';
   import { createSelection } from '$lib/state/selection.svelte';
   import { createSessionStore, type SessionAnswer } from '$lib/state/session.svelte';
@@ -11,14 +13,19 @@
   import { openTransport } from '$lib/state/transport.svelte';
   import TransportBar from '$lib/ui/TransportBar.svelte';
   import ImportReport from './ledger/ImportReport.svelte';
+  import Palette from './Palette.svelte';
   import SessionMenu from './SessionMenu.svelte';
+  import ShortcutSheet from './ShortcutSheet.svelte';
   import Sun from '@lucide/svelte/icons/sun';
+  import Keyboard from '@lucide/svelte/icons/keyboard';
   import Moon from '@lucide/svelte/icons/moon';
 
   let { id, answer, children }: { id: string; answer: SessionAnswer; children: Snippet } = $props();
   const store = untrack(() => createSessionStore(id, answer, keepOutbox(id)));
   const selection = createSelection();
   const importer = createImporter(store);
+  const commands = createPageCommands();
+  let sheet = $state<'palette' | 'shortcuts' | null>(null);
   let desk = $state.raw<Desk | null>(null);
   let dropping = $state(false);
   let dark = $state(document.documentElement.classList.contains('dark'));
@@ -27,7 +34,7 @@
   onMount(() => {
     const unfollow = store.follow();
     const transport = openTransport(store);
-    desk = { store, transport, selection, importer };
+    desk = { store, transport, selection, importer, commands };
     // For the browser tests and the curious: the open desk by name.
     Object.assign(window, { isotaxis: desk });
     const stopDrawing = drawMeters(transport);
@@ -58,11 +65,26 @@
     localStorage.setItem('theme', dark ? 'dark' : 'light');
     redrawMeters();
   };
+  $effect(() =>
+    commands.add([
+      { title: 'Play or stop', group: 'Playing', keys: 'Space', run: () => void desk?.transport.toggle() },
+      { title: 'To the beginning', group: 'Playing', keys: 'Home', run: () => desk?.transport.locate(0) },
+      { title: 'Undo', group: 'Session', keys: 'Ctrl+Z', run: () => void store.undo(), when: () => store.history.undo !== null },
+      { title: 'Redo', group: 'Session', keys: 'Shift+Ctrl+Z', run: () => void store.redo(), when: () => store.history.redo !== null },
+      { title: 'Export this session as a package', group: 'Session', run: () => location.assign(`/api/sessions/${id}/package`) },
+      ...VIEWS.map(({ path, name }) => ({ title: `Show ${name}`, group: 'Views' as const, run: () => void goto(`/s/${id}/${path}`) })),
+      { title: dark ? 'Day colours' : 'Night colours', group: 'Views', run: theme },
+      { title: 'Commands', group: 'Views', keys: 'Ctrl+K', run: () => (sheet = 'palette') },
+      { title: 'Shortcuts', group: 'Views', keys: '?', run: () => (sheet = 'shortcuts') }
+    ])
+  );
   const onkeydown = (event: KeyboardEvent) => {
     const from = event.target as HTMLElement;
     if (from.closest('input:not([type=range]), textarea, select, [role=dialog], audio')) return;
     const command = event.ctrlKey || event.metaKey;
-    if (command && event.key.toLowerCase() === 'z') void (event.shiftKey ? store.redo() : store.undo());
+    if (command && event.key.toLowerCase() === 'k') sheet = 'palette';
+    else if (event.key === '?') sheet = 'shortcuts';
+    else if (command && event.key.toLowerCase() === 'z') void (event.shiftKey ? store.redo() : store.undo());
     else if (event.key === ' ' && desk) {
       void desk.transport.toggle();
       from.blur();
@@ -111,6 +133,9 @@
       title={store.history.redo ? `Redo: ${store.history.redo.label} (Shift+Ctrl+Z)` : 'Nothing to redo'}
       onclick={() => void store.redo()}>Redo</button
     >
+    <button class="icon" aria-label="Shortcuts" title="Shortcuts (?); all commands: Ctrl+K" onclick={() => (sheet = 'shortcuts')}
+      ><Keyboard size={16} /></button
+    >
     <button class="icon" aria-label={dark ? 'Day colours' : 'Night colours'} title={dark ? 'Day colours' : 'Night colours'} onclick={theme}
       >{#if dark}<Sun size={16} />{:else}<Moon size={16} />{/if}</button
     >
@@ -122,6 +147,8 @@
     <TransportBar />
     <ImportReport />
   {/if}
+  {#if sheet === 'palette'}<Palette commands={commands.all} onclose={() => (sheet = null)} />{/if}
+  {#if sheet === 'shortcuts'}<ShortcutSheet commands={commands.all} onclose={() => (sheet = null)} />{/if}
   {#if dropping}<div class="drop" aria-hidden="true"><span>Drop audio to import it as tracks</span></div>{/if}
   <div class="toast" role="status" aria-live="polite">
     {#if toast}<p>{toast}</p>{/if}

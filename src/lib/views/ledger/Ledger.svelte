@@ -1,12 +1,15 @@
 <!-- The Ledger: the routing as a tree table, levels beside it, one column per return. -->
 <script lang="ts">
-  import { tick, untrack } from 'svelte';
+  import { onMount, tick, untrack } from 'svelte';
   import { createVirtualizer } from '@tanstack/svelte-virtual';
   import { Button, Modal } from 'flowbite-svelte';
   import Menu, { type MenuEntry } from '$lib/ui/Menu.svelte';
   import Picker, { type Choice } from '$lib/ui/Picker.svelte';
   import { family } from '$lib/ui/colours';
   import { MARKS, railAt } from '$lib/ui/scale';
+  import { processors } from '$core/dsp/params';
+  import type { InsertType } from '$core/session/entities';
+  import type { PageCommand } from '$lib/state/commands.svelte';
   import { useDesk } from '$lib/state/desk';
   import { ledgerActions } from './actions';
   import LedgerRow from './LedgerRow.svelte';
@@ -192,14 +195,14 @@
     const free = (id: string | undefined) => id !== undefined && id !== returns[column] && store.session.channel.get(id)?.kind !== 'mix';
     while (row >= 0 && row < order.length && !free(order[row])) row += dy || 1;
     if (!free(order[row])) return;
+    const cell = () =>
+      body?.querySelector<HTMLElement>(`[data-cross="${CSS.escape(order[row])} ${CSS.escape(returns[column])}"] button.num`);
+    // Where it is drawn already the focus goes there at once: keys may come faster than frames.
+    cell()?.focus({ preventScroll: true });
     reveal(order[row]);
     $across.scrollToIndex(column, { align: 'auto' });
     await tick();
-    requestAnimationFrame(() =>
-      body
-        ?.querySelector<HTMLElement>(`[data-cross="${CSS.escape(order[row])} ${CSS.escape(returns[column])}"] button.num`)
-        ?.focus({ preventScroll: true })
-    );
+    requestAnimationFrame(() => cell()?.focus({ preventScroll: true }));
   };
 
   const focusRow = async (id: string) => {
@@ -230,23 +233,76 @@
       store.act([{ do: 'channels.move', ids: places.map((i) => siblings[i].id), before: before?.id ?? null }]);
   };
 
-  const KEYS: Record<string, () => void> = {
-    m: () => actions.toggle('mute', ids()),
-    s: () => actions.toggle('solo', ids()),
-    f: () => actions.toggle('soloSafe', ids()),
-    b: () => (picker = 'bus'),
-    r: () => selection.ids.size && (picker = 'route'),
-    e: () => selection.ids.size && (picker = 'send'),
-    '0': () => actions.setFaders(ids(), 0),
-    '-': () => actions.setFaders(ids(), -Infinity),
-    ArrowUp: () => stepTo(-1, false),
-    ArrowDown: () => stepTo(1, false),
-    ArrowLeft: () => selection.last && !folded.has(selection.last) && fold(selection.last),
-    ArrowRight: () => selection.last && folded.has(selection.last) && fold(selection.last),
-    F2: rename,
-    Delete: askRemoval,
-    Escape: () => selection.clear()
+  const some = () => selection.ids.size > 0;
+  const addInsert = (type: InsertType) => {
+    const channelId = selection.last;
+    if (channelId) store.act([{ do: 'inserts.add', id: crypto.randomUUID(), channelId, type }]);
   };
+  type LedgerCommand = PageCommand & { readonly key?: string };
+  const list: readonly LedgerCommand[] = [
+    { title: 'Import audio…', group: 'Session', run: () => chosen?.click() },
+    { title: 'New bus from selection', group: 'Routing', keys: 'b', key: 'b', run: () => (picker = 'bus') },
+    { title: 'New return', group: 'Routing', run: () => (picker = 'return') },
+    { title: 'Route selection…', group: 'Routing', keys: 'r', key: 'r', run: () => (picker = 'route'), when: some },
+    { title: 'Send selection to…', group: 'Routing', keys: 'e', key: 'e', run: () => (picker = 'send'), when: some },
+    { title: 'Route nowhere', group: 'Routing', run: () => actions.route(ids(), null), when: some },
+    { title: 'Mute', group: 'Levels', keys: 'm', key: 'm', run: () => actions.toggle('mute', ids()), when: some },
+    { title: 'Solo', group: 'Levels', keys: 's', key: 's', run: () => actions.toggle('solo', ids()), when: some },
+    { title: 'Solo-safe', group: 'Levels', keys: 'f', key: 'f', run: () => actions.toggle('soloSafe', ids()), when: some },
+    { title: 'Faders to unity', group: 'Levels', keys: '0', key: '0', run: () => actions.setFaders(ids(), 0), when: some },
+    { title: 'Faders to −∞', group: 'Levels', keys: '-', key: '-', run: () => actions.setFaders(ids(), -Infinity), when: some },
+    { title: 'Centre pan', group: 'Levels', run: () => actions.pans(ids(), 0), when: some },
+    {
+      title: 'Turn polarity',
+      group: 'Levels',
+      run: () => store.act([{ do: 'polarities.set', ids: ids(), on: !store.session.channel.get(ids()[0])?.polarity }]),
+      when: some
+    },
+    ...(Object.keys(processors) as InsertType[]).map((type): LedgerCommand => ({
+      title: `Add ${processors[type].title}`,
+      group: 'Inserts',
+      run: () => addInsert(type),
+      when: () => selection.last !== null
+    })),
+    { title: 'Row above', group: 'Moving about', keys: '↑', key: 'ArrowUp', run: () => stepTo(-1, false) },
+    { title: 'Row below', group: 'Moving about', keys: '↓', key: 'ArrowDown', run: () => stepTo(1, false) },
+    {
+      title: 'Fold branch',
+      group: 'Moving about',
+      keys: '←',
+      key: 'ArrowLeft',
+      run: () => selection.last && !folded.has(selection.last) && fold(selection.last)
+    },
+    {
+      title: 'Unfold branch',
+      group: 'Moving about',
+      keys: '→',
+      key: 'ArrowRight',
+      run: () => selection.last && folded.has(selection.last) && fold(selection.last)
+    },
+    { title: 'Move rows up', group: 'Selection', keys: 'Alt+↑', run: () => moveBy(-1), when: some },
+    { title: 'Move rows down', group: 'Selection', keys: 'Alt+↓', run: () => moveBy(1), when: some },
+    { title: 'Select all', group: 'Selection', keys: 'Ctrl+A', run: () => selection.set(order, selection.last) },
+    {
+      title: 'Select this branch',
+      group: 'Selection',
+      run: () => selection.last && selection.set(actions.branch(selection.last), selection.last),
+      when: some
+    },
+    {
+      title: 'Invert selection',
+      group: 'Selection',
+      run: () =>
+        selection.set(
+          order.filter((id) => !selection.has(id)),
+          selection.last
+        )
+    },
+    { title: 'Clear selection', group: 'Selection', keys: 'Esc', key: 'Escape', run: () => selection.clear() },
+    { title: 'Rename', group: 'Selection', keys: 'F2', key: 'F2', run: rename, when: some },
+    { title: 'Remove', group: 'Selection', keys: 'Del', key: 'Delete', run: askRemoval, when: some }
+  ];
+  onMount(() => desk.commands.add(list));
   const onkeydown = (event: KeyboardEvent) => {
     const from = event.target as HTMLElement;
     if (menu || picker || removing || from.closest('input, textarea, select, [role=dialog]')) return;
@@ -255,8 +311,11 @@
       moveBy(event.key === 'ArrowUp' ? -1 : 1);
     } else if (event.shiftKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) stepTo(event.key === 'ArrowUp' ? -1 : 1, true);
     else if ((event.ctrlKey || event.metaKey) && event.key === 'a') selection.set(order, selection.last);
-    else if (event.ctrlKey || event.metaKey || !KEYS[event.key]) return;
-    else KEYS[event.key]();
+    else {
+      const command = event.ctrlKey || event.metaKey ? undefined : list.find(({ key }) => key === event.key);
+      if (!command || (command.when && !command.when())) return;
+      command.run();
+    }
     event.preventDefault();
   };
 </script>
@@ -271,7 +330,7 @@
         class="sr-only"
         type="file"
         multiple
-        accept=".wav,audio/wav"
+        accept=".wav,.bwf,.aif,.aiff,.aifc,.flac,.ogg,.oga,.opus,.mp3,audio/*"
         tabindex="-1"
         aria-label="Audio files to import"
         onchange={() => void importer.add([...(chosen?.files ?? [])]).then(() => chosen && (chosen.value = ''))}
@@ -339,7 +398,9 @@
       {#if total === 1}
         <div class="empty">
           <p>Nothing here yet.</p>
-          <p class="muted">Drop WAV files anywhere on this page, or choose them. They become tracks going to the mix bus.</p>
+          <p class="muted">
+            Drop audio files anywhere on this page, or choose them: WAV, AIFF, FLAC, Ogg or MP3. They become tracks going to the mix bus.
+          </p>
           <button class="plain strong" onclick={() => chosen?.click()}>Import audio…</button>
         </div>
       {/if}

@@ -262,8 +262,10 @@
     background-image: repeating-linear-gradient(135deg, transparent 0 6px, color-mix(in oklch, var(--line) 55%, transparent) 6px 7px);
   }
   .faded .label,
+  .silent .label {
+    color: var(--muted);
+  }
   .faded .rail canvas,
-  .silent .label,
   .silent .rail canvas {
     opacity: 0.5;
   }

@@ -1,0 +1,143 @@
+// A large session, the keyboard and everyone’s eyes: rows drawn as needed, crosspoints as a spreadsheet, the palette, the sheet,
+// no serious finding of axe in any view and theme; and what may not come in.
+import { request as httpRequest } from 'node:http';
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test, type Page } from '@playwright/test';
+import type { Desk } from '../../src/lib/state/desk';
+import { startServer, type TestServer } from './server';
+
+let server: TestServer;
+let large = '';
+type Window = { isotaxis: Desk };
+
+test.beforeAll(async () => {
+  server = await startServer();
+  const post = async (where: string, body: object) =>
+    (await (await fetch(server.url + where, { method: 'POST', body: JSON.stringify(body) })).json()) as { id: string };
+  large = (await post('/api/sessions', { name: 'Large' })).id;
+  const media = { id: 'm', name: 'm.wav', sha256: '0'.repeat(64), rate: 48000, channels: 1, frames: 48000, encoding: 's24', peakDb: -6 };
+  const tracks = Array.from({ length: 480 }, (_, i) => ({ id: `t${i}`, name: `Track ${i}`, media }));
+  const commands = [
+    { do: 'tracks.add', tracks },
+    ...Array.from({ length: 20 }, (_, i) => ({
+      do: 'returns.add',
+      id: `r${i}`,
+      name: `Return ${i}`,
+      effect: 'none',
+      sources: tracks.map(({ id }) => id)
+    }))
+  ];
+  await post(`/api/sessions/${large}/commands`, { base: 0, id: 'all', commands });
+});
+test.afterAll(() => server.remove());
+
+const open = async (page: Page, session: string, view = 'ledger') => {
+  await page.goto(`${server.url}/s/${session}/${view}`);
+  await page.waitForFunction(() => 'isotaxis' in window);
+};
+const level = (page: Page, source: string, target: string) =>
+  page.evaluate(([from, to]) => (window as unknown as Window).isotaxis.store.session.send.get(`${from}\n${to}`)?.levelDb, [source, target]);
+
+test('500 channels: only rows on screen are drawn, and the keyboard reaches the last', async ({ page }) => {
+  await open(page, large);
+  await expect(page.locator('[data-row]').first()).toBeVisible();
+  expect(await page.locator('[data-row]').count()).toBeLessThan(45);
+  await page.locator('[data-focus=mix]').click();
+  await page.keyboard.press('Control+a');
+  await expect(page.getByText('501 selected')).toBeVisible();
+  await page.locator('[data-focus=mix]').click();
+  for (let i = 0; i < 40; i++) await page.keyboard.press('ArrowDown');
+  await expect(page.locator('[data-focus=t39]')).toBeFocused();
+});
+
+test('crosspoints are moved through and filled in as in a spreadsheet', async ({ page }) => {
+  await open(page, large);
+  const cell = (source: string, target: string) => page.locator(`[data-cross="${source} ${target}"] button.num`);
+  await cell('t0', 'r0').focus();
+  for (const key of ['ArrowRight', 'ArrowDown', 'ArrowDown', 'ArrowLeft', 'ArrowUp']) await page.keyboard.press(key);
+  await expect(cell('t1', 'r0')).toBeFocused();
+  await page.keyboard.type('-6');
+  await page.keyboard.press('Enter');
+  await expect(cell('t2', 'r0')).toBeFocused();
+  await page.keyboard.type('-7.5');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Control+ArrowUp');
+  await expect.poll(() => level(page, 't1', 'r0')).toBe(-6);
+  expect(await level(page, 't2', 'r0')).toBe(-7.5);
+  expect(await level(page, 't3', 'r0')).toBe(-60);
+  for (let i = 0; i < 12; i++) await page.keyboard.press('ArrowRight');
+  await expect(cell('t3', 'r12')).toBeFocused();
+});
+
+test('the palette finds every command and runs it, the sheet shows the keys', async ({ page }) => {
+  await open(page, 'ferry-shed-halfway');
+  await page.locator('[data-focus]').nth(3).click();
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('add comp');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('img', { name: 'Level out over level in' })).toBeVisible();
+  await page.getByLabel('Threshold', { exact: false }).first().focus();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('img', { name: 'Level out over level in' })).toBeHidden();
+  await page.locator('body').press('?');
+  const sheet = page.getByRole('dialog');
+  for (const words of ['New bus from selection', 'Play or stop', 'go from crosspoint to crosspoint; with Ctrl, ↑ ↓ nudge'])
+    await expect(sheet.getByText(words)).toBeVisible();
+});
+
+test('axe has nothing serious to say of any view, by day and by night', async ({ page }) => {
+  test.setTimeout(120_000);
+  for (const theme of ['light', 'dark']) {
+    await page.addInitScript((name) => localStorage.setItem('theme', name), theme);
+    for (const [view, prepare] of [
+      ['ledger', async () => page.locator('[data-focus]').nth(3).click()],
+      ['ledger', async () => page.keyboard.press('Control+k')],
+      ['ledger', async () => page.locator('body').press('?')],
+      ['prints', async () => {}]
+    ] as const) {
+      await open(page, 'ferry-shed-halfway', view);
+      await expect(page.locator(view === 'ledger' ? '[data-row]' : 'h1, h2').first()).toBeVisible();
+      await prepare();
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      const grave = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
+      expect(
+        grave.map(({ id, nodes }) => `${theme} ${view}: ${id}: ${nodes[0].html.slice(0, 160)} (${nodes.length})`),
+        `${theme} ${view}`
+      ).toEqual([]);
+    }
+  }
+});
+
+/** A request as no browser would send it. */
+const raw = (path: string, headers: Record<string, string> = {}, method = 'GET'): Promise<number> =>
+  new Promise((resolve, reject) => {
+    const { hostname, port } = new URL(server.url);
+    const request = httpRequest({ hostname, port, path, method, headers }, (response) => {
+      response.resume();
+      resolve(response.statusCode ?? 0);
+    });
+    request.on('error', reject);
+    request.end();
+  });
+
+test('other names, paths that lead elsewhere and strange sizes are refused; no script runs inline', async () => {
+  expect(await raw('/api/sessions', { Host: 'evil.example' })).toBe(403);
+  expect(await raw('/api/sessions', { Host: 'localhost:1' })).toBe(200);
+  expect(await raw('/api/sessions', { Origin: 'http://evil.example' }, 'POST')).toBe(403);
+  expect(await raw('/api/sessions', { 'Sec-Fetch-Site': 'cross-site' }, 'POST')).toBe(403);
+  for (const path of [
+    '/..%2f..%2fetc/passwd',
+    '/api/peaks/..%2f..%2f..%2fetc%2fpasswd',
+    '/_app/../../package.json',
+    '/api/prints/..%2f..%2fowner.lock'
+  ])
+    expect(await raw(path), path).toBeGreaterThanOrEqual(400);
+  const huge = await fetch(`${server.url}/api/sessions`, { method: 'POST', body: JSON.stringify({ name: 'x'.repeat(5_000_000) }) });
+  expect(huge.status).toBe(422);
+  const bad = await fetch(`${server.url}/api/packages`, { method: 'POST', body: 'not a zip' });
+  expect(await bad.json()).toMatchObject({ error: { code: 'damaged' } });
+  const policy = (await fetch(`${server.url}/s/ferry-shed/ledger`)).headers.get('content-security-policy')!;
+  expect(policy).toContain("script-src 'self'");
+  expect(policy.split(';').find((part) => part.includes('script-src'))).not.toContain("'unsafe-inline'");
+});
