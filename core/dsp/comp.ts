@@ -14,7 +14,7 @@ export const compSpecs: ParamSpec[] = [
   { id: 'attack', label: 'Attack', unit: 'ms', min: 0.05, max: 200, birth: 10 },
   { id: 'release', label: 'Release', unit: 'ms', min: 5, max: 3000, birth: 150 },
   { id: 'makeUp', label: 'Make-up', unit: 'dB', min: -24, max: 24, birth: 0 },
-  { id: 'auto', label: 'Automatic make-up', unit: '', min: 0, max: 1, birth: 0, choices: ['Off', 'On'] },
+  { id: 'auto', label: 'Auto make-up', unit: '', min: 0, max: 1, birth: 0, choices: ['Off', 'On'] },
   { id: 'character', label: 'Character', unit: '', min: 0, max: 2, birth: 0, choices: COMP_CHARACTERS },
   { id: 'detector', label: 'Detector', unit: '', min: 0, max: 1, birth: 0, choices: ['Peak', 'RMS'] },
   { id: 'mix', label: 'Wet', unit: '%', min: 0, max: 100, birth: 100 },

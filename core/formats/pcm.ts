@@ -9,6 +9,7 @@ export type Written = 's16' | 's24' | 'f32';
 /** Interleaved bytes as one byte array per channel, samples as stored. `bytes` holds whole frames. */
 export function planar(bytes: Uint8Array, encoding: Encoding, channels: number): Uint8Array[] {
   if (channels === 1) return [bytes];
+  if (channels === 2 && encoding === 's24' && bytes.byteOffset % 4 === 0) return planarStereo24(bytes);
   const size = BYTES[encoding];
   const frames = Math.floor(bytes.length / (size * channels));
   const stride = size * channels;
@@ -30,6 +31,37 @@ export function planar(bytes: Uint8Array, encoding: Encoding, channels: number):
       }
     return out;
   });
+}
+
+/** The commonest case, four frames at a time in 32-bit words: several times as fast as byte by byte. Little-endian machines. */
+function planarStereo24(bytes: Uint8Array): Uint8Array[] {
+  const frames = Math.floor(bytes.length / 6);
+  const sides = [new Uint8Array(Math.ceil((frames * 3) / 4) * 4), new Uint8Array(Math.ceil((frames * 3) / 4) * 4)];
+  const words = new Uint32Array(bytes.buffer, bytes.byteOffset, Math.floor(bytes.length / 4));
+  const [left, right] = sides.map((side) => new Uint32Array(side.buffer));
+  const whole = frames >> 2;
+  for (let i = 0, from = 0, to = 0; i < whole; i++, from += 6, to += 3) {
+    const a = words[from];
+    const b = words[from + 1];
+    const c = words[from + 2];
+    const d = words[from + 3];
+    const e = words[from + 4];
+    const f = words[from + 5];
+    // Left 0 a·· right 0 a,b left 1 b,c right 1 c, and so once more.
+    const l1 = (b >>> 16) | ((c & 0xff) << 16);
+    const l2 = d & 0xffffff;
+    left[to] = (a & 0xffffff) | (l1 << 24);
+    left[to + 1] = (l1 >>> 8) | (l2 << 16);
+    left[to + 2] = (l2 >>> 16) | (((e >>> 16) | ((f & 0xff) << 16)) << 8);
+    const r1 = c >>> 8;
+    const r2 = (d >>> 24) | ((e & 0xffff) << 8);
+    right[to] = (a >>> 24) | ((b & 0xffff) << 8) | (r1 << 24);
+    right[to + 1] = (r1 >>> 8) | (r2 << 16);
+    right[to + 2] = (r2 >>> 16) | (f & 0xffffff00);
+  }
+  for (let frame = whole * 4; frame < frames; frame++)
+    for (let side = 0; side < 2; side++) for (let i = 0; i < 3; i++) sides[side][frame * 3 + i] = bytes[frame * 6 + side * 3 + i];
+  return sides.map((side) => side.subarray(0, frames * 3));
 }
 
 /** Samples of one channel's bytes, −1 … 1 for integers. */
@@ -85,18 +117,94 @@ export function encode(channels: readonly Float32Array[], encoding: Written, dit
     });
     return { bytes, clipped };
   }
+  if (encoding === 's24' && channels.length === 2 && !dither && frames % 2 === 0 && packedStereo24(channels[0], channels[1], bytes))
+    return { bytes, clipped };
+  // First whole numbers side by side, then bytes: two plain loops are faster than one that does both.
   const scale = encoding === 's24' ? 8388608 : 32768;
+  const whole = new Int32Array(frames * channels.length);
   channels.forEach((samples, channel) => {
-    for (let i = 0, at = channel * size; i < frames; i++, at += stride) {
-      let value = Math.floor(samples[i] * scale + (dither ? dither() : 0) + 0.5);
-      if (value >= scale || value < -scale) {
-        clipped += value === scale ? 0 : 1;
-        value = value > 0 ? scale - 1 : -scale;
-      }
-      bytes[at] = value;
-      bytes[at + 1] = value >> 8;
-      if (size === 3) bytes[at + 2] = value >> 16;
-    }
+    clipped += dither
+      ? rounded(
+          Float64Array.from(samples, (x) => x * scale + dither()),
+          1,
+          scale,
+          whole,
+          channel,
+          channels.length
+        )
+      : rounded(samples, scale, scale, whole, channel, channels.length);
   });
+  if (size === 2) new Int16Array(bytes.buffer).set(whole);
+  else pack24(whole, bytes);
   return { bytes, clipped };
+}
+
+/**
+ * The commonest case in one loop: two frames of stereo are three 32-bit words. False where some sample is at full scale, over
+ * it or no number: then the slower way decides. Little-endian machines.
+ */
+function packedStereo24(left: Float32Array, right: Float32Array, bytes: Uint8Array<ArrayBuffer>): boolean {
+  const words = new Int32Array(bytes.buffer);
+  // As bits, magnitudes of floats compare like whole numbers: 0x3f800000 is 1.
+  const leftBits = new Int32Array(left.buffer, left.byteOffset, left.length);
+  const rightBits = new Int32Array(right.buffer, right.byteOffset, right.length);
+  const under = 0x3f7fffff;
+  let over = 0;
+  for (let i = 0, to = 0; i < left.length; i += 2, to += 3) {
+    over |= (under - (leftBits[i] & 0x7fffffff)) | (under - (leftBits[i + 1] & 0x7fffffff));
+    over |= (under - (rightBits[i] & 0x7fffffff)) | (under - (rightBits[i + 1] & 0x7fffffff));
+    const a = Math.floor(left[i] * 8388608 + 0.5);
+    const b = Math.floor(right[i] * 8388608 + 0.5);
+    const c = Math.floor(left[i + 1] * 8388608 + 0.5);
+    const d = Math.floor(right[i + 1] * 8388608 + 0.5);
+    words[to] = (a & 0xffffff) | (b << 24);
+    words[to + 1] = ((b >> 8) & 0xffff) | (c << 16);
+    words[to + 2] = ((c >> 16) & 0xff) | (d << 8);
+  }
+  return over >= 0;
+}
+
+/** Writes samples · factor, rounded and held within ±`full`, every `stride`-th place from `first` on; how many were past it. */
+function rounded(
+  samples: Float32Array | Float64Array,
+  factor: number,
+  full: number,
+  whole: Int32Array,
+  first: number,
+  stride: number
+): number {
+  let clipped = 0;
+  const most = full - 0.5;
+  const least = -full - 0.5;
+  // Shifted by `full`, cutting off and rounding down are the same.
+  const shift = full + 0.5;
+  for (let i = 0, at = first; i < samples.length; i++, at += stride) {
+    const exact = samples[i] * factor;
+    if (exact >= most) {
+      if (exact >= full + 0.5) clipped++;
+      whole[at] = full - 1;
+    } else if (exact < least) {
+      clipped++;
+      whole[at] = -full;
+    } else whole[at] = ((exact + shift) | 0) - full;
+  }
+  return clipped;
+}
+
+/** Whole numbers to three bytes each, four at a time in 32-bit words. Little-endian machines. */
+function pack24(whole: Int32Array, bytes: Uint8Array<ArrayBuffer>): void {
+  const quads = whole.length >> 2;
+  const words = new Int32Array(bytes.buffer, 0, quads * 3);
+  for (let i = 0, from = 0, to = 0; i < quads; i++, from += 4, to += 3) {
+    const b = whole[from + 1];
+    const c = whole[from + 2];
+    words[to] = (whole[from] & 0xffffff) | (b << 24);
+    words[to + 1] = ((b >> 8) & 0xffff) | (c << 16);
+    words[to + 2] = ((c >> 16) & 0xff) | (whole[from + 3] << 8);
+  }
+  for (let i = quads * 4; i < whole.length; i++) {
+    bytes[i * 3] = whole[i];
+    bytes[i * 3 + 1] = whole[i] >> 8;
+    bytes[i * 3 + 2] = whole[i] >> 16;
+  }
 }

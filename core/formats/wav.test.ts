@@ -55,17 +55,17 @@ describe('wav', () => {
   });
 
   it.each(['s24', 'f32'] as const)('%s round trip is exact to the bit', (encoding) => {
-    const sides = [noise(1000, 1), noise(1000, 2)].map((side) =>
+    const sides = [noise(1003, 1), noise(1003, 2)].map((side) =>
       encoding === 's24' ? side.map((x) => Math.round(x * 8388608) / 8388608) : side
     );
     const bytes = fileOf(encoding, sides);
     const info = readBytes(bytes);
     expect(info).toEqual({
       ok: true,
-      value: { rate: 48000, channels: 2, encoding, frames: 1000, dataAt: encoding === 's24' ? 80 : 94, bext: null }
+      value: { rate: 48000, channels: 2, encoding, frames: 1003, dataAt: encoding === 's24' ? 80 : 94, bext: null }
     });
-    planar(bytes.subarray(bytes.length - 1000 * (encoding === 's24' ? 6 : 8)), encoding, 2).forEach((own, i) => {
-      const back = new Float32Array(1000);
+    planar(bytes.subarray(bytes.length - 1003 * (encoding === 's24' ? 6 : 8)), encoding, 2).forEach((own, i) => {
+      const back = new Float32Array(1003);
       decode(own, encoding, back);
       expect(back).toEqual(sides[i]);
     });
@@ -85,6 +85,15 @@ describe('wav', () => {
       read('s32', [0, 0, 0, 0xc0])
     ]).toEqual([-1, 0.5, -1, 2 ** -23, -0.5]);
     expect(encode([Float32Array.of(1, -1, 1.0001, -1.5, 0.999)], 's24').clipped).toBe(2);
+    // The fast ways and the plain ones agree: two channels against the same one by one, from any place in memory.
+    const pair = [noise(1000, 8), noise(1000, 9)];
+    const both = encode(pair, 's24').bytes;
+    const apartBytes = pair.map((side) => encode([side], 's24').bytes);
+    expect(planar(both, 's24', 2)).toEqual(apartBytes);
+    const shifted = new Uint8Array(both.length + 1);
+    shifted.set(both, 1);
+    expect(planar(shifted.subarray(1), 's24', 2)).toEqual(apartBytes);
+    expect(encode([Float32Array.of(0.5, 2), Float32Array.of(-3, 0.25)], 's24')).toMatchObject({ clipped: 2 });
     // TPDF dither of ±1 step: no bias, and a noise of ½ step squared on top of the ⅟₁₂ of rounding.
     const quiet = new Float32Array(100000).fill(0.25 / 32768);
     const view = new DataView(encode([quiet], 's16', ditherNoise(1)).bytes.buffer);

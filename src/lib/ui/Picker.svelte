@@ -74,25 +74,26 @@
       role="combobox"
       aria-expanded="true"
       aria-controls="picker-list"
+      aria-activedescendant="picker-{at}"
       bind:value={query}
       use:focused
       {onkeydown}
     />
     <ul id="picker-list" role="listbox" aria-label={title}>
       {#each entries as { key, choice, what }, i (key)}
-        <li role="option" aria-selected={i === at}>
-          <button tabindex="-1" class:at={i === at} onclick={() => pick(i)}>
-            {#if choice}
-              <span class="dot" style:background={choice.colour ?? 'var(--line)'}></span>
-              <span class="name">{choice.name}</span><span class="detail">{choice.detail}</span>
-            {:else}
-              <span class="dot new">+</span><span class="name">New {what} “{name}”</span>
-            {/if}
-          </button>
+        <!-- The field above has the keyboard: arrows choose, Enter takes. -->
+        <!-- svelte-ignore a11y_click_events_have_key_events -->
+        <li id="picker-{i}" role="option" aria-selected={i === at} class="entry" class:at={i === at} onclick={() => pick(i)}>
+          {#if choice}
+            <span class="dot" style:background={choice.colour ?? 'var(--line)'}></span>
+            <span class="name">{choice.name}</span><span class="detail">{choice.detail}</span>
+          {:else}
+            <span class="dot new">+</span><span class="name">New {what} “{name}”</span>
+          {/if}
         </li>
       {/each}
-      {#if entries.length === 0}<li class="none">{none}</li>{/if}
     </ul>
+    {#if entries.length === 0}<p class="none">{none}</p>{/if}
   </div>
 </div>
 
@@ -121,7 +122,8 @@
     overflow: auto;
     list-style: none;
   }
-  li button {
+  .entry {
+    cursor: pointer;
     display: flex;
     align-items: center;
     gap: 8px;
@@ -131,7 +133,7 @@
     border-radius: 5px;
     text-align: left;
   }
-  li button:hover,
+  .entry:hover,
   .at {
     background: var(--picked);
   }
