@@ -56,6 +56,17 @@ try {
   await shot('side-sheet');
   await page.keyboard.press('Space');
 
+  await page.getByRole('button', { name: 'VOICES', exact: true }).click();
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('add');
+  await page.waitForTimeout(300);
+  await shot('palette');
+  await page.keyboard.press('Escape');
+  await page.locator('body').press('?');
+  await page.waitForTimeout(400);
+  await shot('shortcuts');
+  await page.keyboard.press('Escape');
+
   const wav = (rate, frames, claimed = frames) => {
     const bytes = Buffer.alloc(44 + frames * 2);
     bytes.write('RIFF', 0);
@@ -77,7 +88,7 @@ try {
   };
   const file = (name, buffer) => ({ name, mimeType: 'audio/wav', buffer });
   await page
-    .locator('input[type=file]')
+    .getByLabel('Audio files to import')
     .setInputFiles([
       file('Cowbell overdub.wav', wav(48000, 96000)),
       file('Accordion.wav', wav(48000, 120000)),
@@ -96,6 +107,49 @@ try {
   await page.getByRole('link', { name: 'Download' }).waitFor({ timeout: 60_000 });
   await page.waitForTimeout(6500);
   await shot('prints');
+
+  // 500 channels × 24 returns: the half-way demo's recordings again and again, in its own families.
+  const post = async (where, body) => await (await fetch(url + where, { method: 'POST', body: JSON.stringify(body) })).json();
+  const { document } = await (await fetch(`${url}/api/sessions/ferry-shed-halfway`)).json();
+  const { id } = await post('/api/sessions', { name: 'Twenty evenings in the ferry shed', bpm: 104 });
+  const families = document.channel.filter(({ kind }) => kind === 'bus');
+  const takes = document.channel.filter(({ kind }) => kind === 'track');
+  const recording = (row) => document.media.find((media) => media.id === document.clip.find((clip) => clip.channelId === row.id).mediaId);
+  const tracks = Array.from({ length: 456 }, (_, i) => {
+    const row = takes[i % takes.length];
+    return { id: `t${i}`, name: `${row.name}, evening ${Math.floor(i / takes.length) + 1}`, colour: row.colour, media: recording(row) };
+  });
+  const ids = tracks.map((track) => track.id);
+  const SPACES = ['Shed', 'Slip', 'Hull', 'Pier', 'Quay', 'Dock', 'Mole', 'Loft'];
+  const commands = [
+    { do: 'tracks.add', tracks },
+    ...Array.from({ length: 20 }, (_, evening) => ({
+      do: 'buses.add',
+      id: `b${evening}`,
+      name: `${families[evening % families.length].name} ${evening + 1}`,
+      colour: families[evening % families.length].colour,
+      members: ids.filter((_, i) => i % 20 === evening)
+    })),
+    ...Array.from({ length: 24 }, (_, i) => ({
+      do: 'returns.add',
+      id: `r${i}`,
+      name: `${SPACES[i % 8]} ${['short', 'long', 'slap'][i >> 3]}`,
+      effect: 'none'
+    })),
+    ...Array.from({ length: 24 }, (_, i) => ({
+      do: 'sends.set',
+      sends: ids.flatMap((source, n) =>
+        (n * 5 + i * 3) % 4 ? { source, target: `r${i}`, level: -6 - ((n * 7 + i * 5) % 30), tap: (n + i) % 5 ? 'post' : 'pre' } : []
+      )
+    })),
+    { do: 'faders.set', levels: ids.map((track, i) => ({ id: track, level: -((i * 13) % 24) })) }
+  ];
+  for (const command of commands) await post(`/api/sessions/${id}/commands`, { base: 0, id: crypto.randomUUID(), commands: [command] });
+  await page.goto(`${url}/s/${id}/ledger`);
+  await page.locator('[data-focus]').nth(3).click();
+  await page.evaluate(() => document.querySelector('.scroll').scrollBy(180, 240));
+  await page.waitForTimeout(1500);
+  await shot('ledger-large');
 } finally {
   await browser.close();
   const gone = new Promise((resolve) => server.once('exit', resolve));
