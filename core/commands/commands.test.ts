@@ -2,10 +2,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { carryOut, emptyDesk, trackCommand } from '../../tests/oracle/rig.ts';
-import { edges, successors, treeOf, way } from '../routing/graph.ts';
+import { allEdges, successors, treeOf, way } from '../routing/graph.ts';
 import { applies, commit, decodeChanges, encodeChanges, inverse, merge, type Change } from '../session/changes.ts';
 import type { Session } from '../session/entities.ts';
 import { outlook, record, step, type Entry } from '../session/history.ts';
+import { checkSession } from '../session/check.ts';
 import { decodeSession, encodeSession } from '../session/tables.ts';
 import type { Command } from './index.ts';
 import { plan, planBatch } from './plan.ts';
@@ -113,6 +114,7 @@ describe('commands', () => {
 const anyCommand = (): fc.Arbitrary<Command> => {
   const id = fc.constantFrom('a', 'b', 'c', 'd', 'bus', 'ret', 'x1', 'x2', 'mix');
   const some = fc.uniqueArray(id, { minLength: 1, maxLength: 4 });
+  const tap = fc.constantFrom('input' as const, 'pre' as const, 'post' as const);
   const level = fc.oneof(fc.constant(-Infinity), fc.double({ min: -150, max: 30, noNaN: true }));
   return fc.oneof(
     fc.record({ do: fc.constant('buses.add' as const), id: fc.constantFrom('x1', 'x2'), name: fc.constant('X'), members: some }),
@@ -122,18 +124,23 @@ const anyCommand = (): fc.Arbitrary<Command> => {
     fc.record({ do: fc.constant('channels.move' as const), ids: some, before: fc.option(id) }),
     fc.record({
       do: fc.constant('sends.set' as const),
-      sends: fc.array(fc.record({ source: id, target: id, level, tap: fc.constantFrom('pre' as const, 'post' as const) }), {
-        minLength: 1,
-        maxLength: 3
-      })
+      sends: fc.array(
+        fc.record({ source: id, target: id, level, tap, mono: fc.boolean(), pan: fc.option(fc.integer({ min: -200, max: 200 })) }),
+        {
+          minLength: 1,
+          maxLength: 3
+        }
+      )
     }),
     fc.record({ do: fc.constant('faders.set' as const), levels: fc.array(fc.record({ id, level }), { minLength: 1, maxLength: 3 }) }),
+    fc.record({ do: fc.constant('inserts.key' as const), id: fc.constantFrom('i1', 'i2'), source: fc.option(id), tap }),
+    fc.record({ do: fc.constant('trims.set' as const), levels: fc.array(fc.record({ id, level }), { minLength: 1, maxLength: 3 }) }),
     fc.record({ do: fc.constant('mutes.set' as const), ids: some, on: fc.boolean() }),
     fc.record({
       do: fc.constant('inserts.add' as const),
       id: fc.constantFrom('i1', 'i2'),
       channelId: id,
-      type: fc.constantFrom('eq' as const, 'reverb' as const)
+      type: fc.constantFrom('eq' as const, 'comp' as const, 'limiter' as const, 'trim' as const, 'delay' as const, 'reverb' as const)
     })
   );
 };
@@ -155,8 +162,9 @@ describe('any sequence of commands', () => {
           expect(wire).toEqual(planned.value.changes);
           undos.push(commit(session, wire));
           whole = merge(whole, wire);
-          const next = successors(edges(session));
-          for (const { from, to } of edges(session)) expect(way(next, to, from)).toBeNull();
+          const next = successors(allEdges(session));
+          for (const { from, to } of allEdges(session)) expect(way(next, to, from)).toBeNull();
+          expect(checkSession(session).ok).toBe(true);
         }
         const end = encodeSession(session);
         expect(encodeSession(decodeSession(JSON.parse(JSON.stringify(end)) as typeof end))).toEqual(end);

@@ -2,12 +2,13 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { graphOracle } from '../../tests/oracle/graph.ts';
-import { apart, carryOut, emptyDesk, noise, play, rig, RATE, trackCommand } from '../../tests/oracle/rig.ts';
+import { apart, carryOut, emptyDesk, module, noise, play, rig, RATE, trackCommand } from '../../tests/oracle/rig.ts';
 import { commit } from '../session/changes.ts';
 import type { Command } from '../commands/index.ts';
 import type { Session } from '../session/entities.ts';
 import { planBatch } from '../commands/plan.ts';
 import { spansFrom } from './engine.ts';
+import { renderMix } from './offline.ts';
 import * as host from './layout.ts';
 
 const FRAMES = 24000;
@@ -248,6 +249,22 @@ describe('engine', () => {
     carryOut(session, { do: 'solos.set', ids: ['t5'], on: true });
     expect(play(rig(session, recordings, false), 2048)).toEqual(whole);
     expect(play(rig(session, recordings, true), 2048)).not.toEqual(whole);
+  });
+
+  it('prints from the first frame, whatever the mix bus is late by', () => {
+    const { session, recordings } = desk();
+    const pcm = (mediaId: string, channel: number, from: number, into: Float32Array) =>
+      into.set(recordings.get(mediaId.slice(2))![channel].subarray(from, from + into.length));
+    const rendered = (of: Session) => [...renderMix(module, of, pcm, 1024)].map(({ left }) => left.length);
+    const first = (of: Session) => renderMix(module, of, pcm, 4096).next().value!.left.slice();
+    const plain = first(session);
+    carryOut(
+      session,
+      { do: 'inserts.add', id: 'late', channelId: 'mix', type: 'limiter' },
+      { do: 'inserts.set', id: 'late', values: { ceiling: 0 } }
+    );
+    expect(first(session).subarray(0, 3000)).toEqual(plain.subarray(0, 3000));
+    expect(rendered(session).every((length) => length > 0 && length <= 1088)).toBe(true);
   });
 
   it('has the kernel’s own sizes', () => {

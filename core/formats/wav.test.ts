@@ -1,6 +1,6 @@
 // WAV headers and samples: exact round trips, what other programs read, and files that lie.
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { describe, expect, it } from 'vitest';
@@ -16,6 +16,15 @@ const fileOf = (encoding: Written, sides: Float32Array[], rate = 48000) => {
 const message = (bytes: Uint8Array) => {
   const result = readBytes(bytes);
   return result.ok ? 'taken' : result.error.code;
+};
+
+const BEXT = {
+  description: 'Ferry Shed - mix',
+  originator: 'Isotaxis',
+  date: '2026-11-23',
+  time: '18:00:01',
+  timeReference: 48000 * 36000,
+  codingHistory: 'A=PCM,F=48000,W=24,M=mono,T=Isotaxis'
 };
 
 /** Header and samples as a file system would give them, without the gigabytes between. */
@@ -37,14 +46,7 @@ describe('wav', () => {
   });
 
   it('writes and reads the broadcast extension, before or behind the audio', () => {
-    const bext = {
-      description: 'Ferry Shed - mix',
-      originator: 'Isotaxis',
-      date: '2026-11-23',
-      time: '18:00:01',
-      timeReference: 48000 * 36000,
-      codingHistory: 'A=PCM,F=48000,W=24,M=mono,T=Isotaxis'
-    };
+    const bext = BEXT;
     const samples = encode([noise(100, 1)], 's24').bytes;
     const file = Buffer.concat([wavHeader({ rate: 48000, channels: 1, encoding: 's24', frames: 100, bext }), samples]);
     const info = readBytes(file);
@@ -117,6 +119,21 @@ describe('wav', () => {
         expect(probe.trim()).toBe(`${{ s16: 'pcm_s16le', s24: 'pcm_s24le', f32: 'pcm_f32le' }[encoding]},44100,2,4410`);
         expect(execFileSync('sox', ['--i', '-s', file], { encoding: 'utf8' }).trim()).toBe('4410');
       }
+      // Past 4 GB: a file with a hole in it, so that it takes no room.
+      const long = path.join(folder, 'long.wav');
+      const frames = 1_000_000_000;
+      writeFileSync(long, wavHeader({ rate: 96000, channels: 2, encoding: 's24', frames, bext: { ...BEXT, timeReference: 4711 } }));
+      truncateSync(long, wavHeader({ rate: 96000, channels: 2, encoding: 's24', frames, bext: BEXT }).length + frames * 6);
+      const said = execFileSync(
+        'ffprobe',
+        ['-v', 'error', '-show_entries', 'stream=duration_ts:format_tags', '-of', 'default=nk=0', long],
+        {
+          encoding: 'utf8'
+        }
+      );
+      expect(said).toContain(`duration_ts=${frames}`);
+      expect(said).toContain('TAG:time_reference=4711');
+      expect(said).toContain('TAG:encoded_by=Isotaxis');
     } finally {
       rmSync(folder, { recursive: true });
     }

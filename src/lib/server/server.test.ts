@@ -155,6 +155,16 @@ describe('media store', () => {
   const wav = (sides: Float32Array[], encoding: 's24' | 'f32' = 's24', rate = 48000) =>
     new Blob([wavHeader({ rate, channels: sides.length, encoding, frames: sides[0].length }), encode(sides, encoding).bytes]);
 
+  it('flows while the database is busy', async () => {
+    const added = await media.add('flow.wav', wav([noise(9000, 3)], 'f32').stream(), 48000, false);
+    if (!added.ok) throw new Error(added.error.message);
+    const done: string[] = [];
+    const busy = database.query('select pg_sleep(1.5)').then(() => done.push('database'));
+    for (let i = 0; i < 20; i++) await media.pcm([added.value.media.sha256], i * 100, 1000).then(() => done.push('audio'));
+    await busy;
+    expect(done).toEqual([...Array<string>(20).fill('audio'), 'database']);
+  });
+
   it('takes a file under its hash, and gives its samples back planar, spans past the end cut off', async () => {
     const sides = [noise(5000, 1), noise(5000, 2)];
     const added = await media.add('two.wav', wav(sides, 'f32').stream(), 48000, false);
