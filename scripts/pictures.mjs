@@ -51,12 +51,14 @@ try {
   await shot('ledger-night');
   await page.getByRole('button', { name: 'Solo PANS', exact: true }).click();
   await page.getByRole('button', { name: 'Day colours' }).click();
+  await page.evaluate(() => document.querySelector('.scroll').scrollTo(0, 9999));
   await page.getByRole('button', { name: 'Lead voice', exact: true }).click();
   await page.waitForTimeout(800);
   await shot('side-sheet');
   await page.keyboard.press('Space');
+  await page.evaluate(() => document.querySelector('.scroll').scrollTo(0, 0));
 
-  await page.getByRole('button', { name: 'VOICES', exact: true }).click();
+  await page.getByRole('button', { name: 'PANS', exact: true }).click();
   await page.keyboard.press('Control+k');
   await page.keyboard.type('add');
   await page.waitForTimeout(300);

@@ -72,7 +72,7 @@ function common(bytes: Uint8Array, compressed: boolean): Result<Omit<AiffInfo, '
     );
   const possible = checkedFormat(rate, channels);
   if (!possible.ok) return possible;
-  if (!Number.isInteger(rate)) return refuse('rate', `The file says its sample rate is ${rate} Hz, which cannot be. Export it again.`);
+  if (!Number.isInteger(rate)) return refuse('no-rate', `The file says its sample rate is ${rate} Hz, which cannot be. Export it again.`);
   return ok({ rate, channels, encoding, frames, bigEndian: kind !== 'sowt' });
 }
 

@@ -123,7 +123,7 @@ function dataInfo(format: Format, dataAt: number, length: number, size: number):
 /** Whether rate and number of channels can be, or the refusal. */
 export function checkedFormat(rate: number, channels: number): Result<null> {
   if (!(rate >= 1000 && rate <= 768000))
-    return refuse('rate', `The file says its sample rate is ${rate} Hz, which cannot be. Export it again.`);
+    return refuse('no-rate', `The file says its sample rate is ${rate} Hz, which cannot be. Export it again.`);
   if (channels < 1 || channels > MAX_CHANNELS)
     return refuse(
       'channels',

@@ -84,6 +84,8 @@ test('the palette finds every command and runs it, the sheet shows the keys', as
   const sheet = page.getByRole('dialog');
   for (const words of ['New bus from selection', 'Play or stop', 'go from crosspoint to crosspoint; with Ctrl, ↑ ↓ nudge'])
     await expect(sheet.getByText(words)).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(sheet).toBeHidden();
 });
 
 test('axe has nothing serious to say of any view, by day and by night', async ({ page }) => {

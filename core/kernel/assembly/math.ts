@@ -25,8 +25,6 @@ const ROOT = memory.data<i32>([0x3f3504f3, 0x3f3504f3, 0x3f3504f3, 0x3f3504f3], 
  * log2 of four positive normal floats. The mantissa is brought to √½ … √2; there log2(m) = 2/ln 2 · artanh((m−1)/(m+1)),
  * whose series to the seventh power is under 5e-8 off.
  */
-// @ts-ignore: decorator
-@inline
 export function log2x4(x: v128): v128 {
   // Subtracting √½'s bits before the shift moves the step of the exponent to √½.
   const exponent = i32x4.shr_s(i32x4.sub(x, v128.load(ROOT)), 23);
@@ -45,8 +43,6 @@ export function log2x4(x: v128): v128 {
 const MAGIC = memory.data<f32>([12582912, 12582912, 12582912, 12582912], 16);
 
 /** 2 to the power of four floats in −126 … 126: the nearest whole power times the Taylor series of 2^f, |f| ≤ ½. */
-// @ts-ignore: decorator
-@inline
 export function exp2x4(x: v128): v128 {
   const shifted = f32x4.add(x, v128.load(MAGIC));
   const f = f32x4.sub(x, f32x4.sub(shifted, v128.load(MAGIC)));

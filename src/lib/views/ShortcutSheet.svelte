@@ -4,6 +4,10 @@
   import type { PageCommand } from '$lib/state/commands.svelte';
 
   let { commands, onclose }: { commands: readonly PageCommand[]; onclose: () => void } = $props();
+  let open = $state(true);
+  $effect(() => {
+    if (!open) onclose();
+  });
   const WITHIN: readonly (readonly [string, string])[] = [
     ['Type a number', 'sets it: -6, +2, -inf, L30'],
     ['↑ ↓', 'nudge a number by 0.5 dB, with Shift by 0.1'],
@@ -21,7 +25,9 @@
   const shown = $derived([...groups.filter(({ rows }) => rows.length), { group: 'Numbers and crosspoints', rows: WITHIN }]);
 </script>
 
-<Modal open title="Shortcuts" size="lg" {onclose}>
+<!-- The dialog hears Escape only while it has the focus; the page may still have it. -->
+<svelte:window onkeydown={(event) => event.key === 'Escape' && onclose()} />
+<Modal bind:open title="Shortcuts" size="lg">
   <div class="sheet">
     {#each shown as { group, rows } (group)}
       <section>
