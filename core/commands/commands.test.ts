@@ -145,6 +145,31 @@ const anyCommand = (): fc.Arbitrary<Command> => {
   );
 };
 
+describe('tracks.add', () => {
+  const track = (id: string, timeReference: number | null, channels = 1) => {
+    const [made] = (trackCommand([{ id, frames: 1000 }]) as { tracks: { media: { id: string; channels: number } }[] }).tracks;
+    return { ...made, id, media: { ...made.media, channels }, timeReference };
+  };
+  const add = (session: Session, ...tracks: object[]) => carryOut(session, { do: 'tracks.add', tracks } as Command);
+  const starts = (session: Session) => [...session.clip.values()].map(({ start }) => start);
+
+  it('places recordings by their time references, counted from the first ones’ beginning', () => {
+    const hour = 48000 * 3600;
+    const session = add(emptyDesk(), track('a', hour + 480), track('b', hour), track('c', null));
+    expect(starts(session)).toEqual([480, 0, 0]);
+    expect(session.settings.get('settings')!.zero).toBe(hour);
+    expect(starts(add(session, track('d', hour + 96)))).toEqual([480, 0, 0, 96]);
+    // Near midnight it is a position in the session itself.
+    expect(starts(add(emptyDesk(), track('e', 4800)))).toEqual([4800]);
+  });
+
+  it('takes channels out of a wide recording, and no more than it has', () => {
+    const wide = { ...track('w', null, 6), channel: 4, width: 2 };
+    expect([...add(emptyDesk(), wide).clip.values()][0].channel).toBe(4);
+    expect(() => add(emptyDesk(), { ...wide, channel: 5 })).toThrow('has 6 channels');
+  });
+});
+
 describe('any sequence of commands', () => {
   it('is taken back by its undos, never closes a loop, and survives the wire', () => {
     fc.assert(

@@ -9,7 +9,7 @@
     if (!open) onclose();
   });
   const WITHIN: readonly (readonly [string, string])[] = [
-    ['Type a number', 'sets it: -6, +2, -inf, L30'],
+    ['Typing', 'sets a number: -6, +2, -inf, L30'],
     ['↑ ↓', 'nudge a number by 0.5 dB, with Shift by 0.1'],
     ['← → ↑ ↓', 'go from crosspoint to crosspoint; with Ctrl, ↑ ↓ nudge'],
     ['Enter', 'types into a crosspoint, then goes to the one below'],

@@ -352,6 +352,7 @@
       aria-multiselectable="true"
       bind:this={body}
       style:--columns={columns}
+      style:--whole="{FIXED + returns.length * COLUMN + 8}px"
     >
       <div class="head" role="row">
         <span role="columnheader" class="muted">{total} channel{total === 1 ? '' : 's'}</span>
@@ -501,7 +502,7 @@
   }
   .rows {
     position: relative;
-    min-width: max-content;
+    width: max(100%, var(--whole));
   }
   .scroll {
     overflow: auto;
@@ -513,6 +514,7 @@
     z-index: 3;
     display: grid;
     grid-template-columns: var(--columns);
+    width: max(100%, var(--whole));
     align-items: end;
     height: 46px;
     padding-bottom: 6px;

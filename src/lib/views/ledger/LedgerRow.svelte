@@ -246,7 +246,7 @@
     min-width: 0;
   }
   .row:hover {
-    background: color-mix(in oklch, var(--sheet) 60%, var(--paper));
+    background: color-mix(in oklab, var(--sheet) 60%, var(--paper));
   }
   .summing {
     background: var(--sheet);

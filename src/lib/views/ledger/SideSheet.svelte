@@ -95,9 +95,20 @@
       <ul>
         {#each sends as send (send.targetId)}
           {@const name = store.channel(send.targetId)?.name}
-          <li class:off={!send.on}>
+          <li class="send" class:off={!send.on}>
             <span class="dot small" style:background={family(store.channel(send.targetId)?.colour ?? 0)}></span>
             <span class="grow">{name}</span>
+            <NumberField
+              value={send.levelDb}
+              text={dbText(send.levelDb)}
+              label="Level of send to {name}"
+              parse={parseDb}
+              onset={(level) => setSend(send.targetId, { level })}
+              onnudge={(by, fine) =>
+                setSend(send.targetId, { level: send.levelDb === -Infinity ? -60 : send.levelDb + by * (fine ? 0.1 : 0.5) })}
+              onbirth={() => setSend(send.targetId, { level: -Infinity })}
+            />
+            <span class="break"></span>
             <button class="flip" aria-pressed={send.on} onclick={() => setSend(send.targetId, { on: !send.on })}
               >{send.on ? 'on' : 'off'}</button
             >
@@ -122,16 +133,6 @@
               onset={(pan) => setSend(send.targetId, { pan })}
               onnudge={(by, fine) => setSend(send.targetId, { pan: (send.pan ?? 0) + by * (fine ? 1 : 5) })}
               onbirth={() => setSend(send.targetId, { pan: null })}
-            />
-            <NumberField
-              value={send.levelDb}
-              text={dbText(send.levelDb)}
-              label="Level of send to {name}"
-              parse={parseDb}
-              onset={(level) => setSend(send.targetId, { level })}
-              onnudge={(by, fine) =>
-                setSend(send.targetId, { level: send.levelDb === -Infinity ? -60 : send.levelDb + by * (fine ? 0.1 : 0.5) })}
-              onbirth={() => setSend(send.targetId, { level: -Infinity })}
             />
           </li>
         {/each}
@@ -272,6 +273,19 @@
     align-items: center;
     gap: 7px;
     min-height: 25px;
+  }
+  .send {
+    flex-wrap: wrap;
+    gap: 3px 7px;
+    padding: 3px 0;
+    border-bottom: 1px solid var(--hair);
+  }
+  .break {
+    width: 100%;
+    height: 0;
+  }
+  .send .flip:nth-of-type(2) {
+    margin-left: 15px;
   }
   .off {
     color: var(--muted);
