@@ -219,6 +219,7 @@ async function fullDisk() {
     // To the last block: then commands cannot be written either.
     mkdirSync(path.join(directory, 'ballast'));
     let refusals = 0;
+    const said = new Set();
     try {
       for (let i = 0; ; i++) writeFileSync(path.join(directory, 'ballast', String(i)), Buffer.alloc(i < 1000 ? 1 << 18 : 4096));
     } catch (error) {
@@ -233,8 +234,10 @@ async function fullDisk() {
         commands: [{ do: 'faders.set', levels: [{ id, level }] }]
       });
       if (answer?.status === 200) told.levels.set(id, { sure: level, maybe: level });
-      else if (answer?.status === 507 || answer?.status === 500) refusals++;
-      else fail(`On a full disk a command was answered with ${JSON.stringify(answer)}.`);
+      else if (answer?.status === 507) {
+        refusals++;
+        said.add(`${answer.status}: ${answer.body?.error?.message ?? answer.body?.message}`);
+      } else fail(`On a full disk a command was answered with ${JSON.stringify(answer)}.`);
     }
     rmSync(path.join(directory, 'ballast'), { recursive: true });
     await kill();
@@ -248,7 +251,7 @@ async function fullDisk() {
     if (after?.status !== 200) fail('After making room, a command still fails.');
     await kill('SIGTERM');
     console.log(
-      `A full disk: uploads refused in words, ${refusals} of 400 commands refused, nothing acknowledged lost, and on it goes after room was made.`
+      `A full disk: uploads refused in words, ${refusals} of 400 commands refused, nothing acknowledged lost, and on it goes after room was made. Said: ${[...said].join(' | ')}`
     );
   } finally {
     if (child?.exitCode === null) await kill();
