@@ -54,19 +54,31 @@ test('crosspoints are moved through and filled in as in a spreadsheet', async ({
   await open(page, large);
   const cell = (source: string, target: string) => page.locator(`[data-cross="${source} ${target}"] button.num`);
   await cell('t0', 'r0').focus();
-  for (const key of ['ArrowRight', 'ArrowDown', 'ArrowDown', 'ArrowLeft', 'ArrowUp']) await page.keyboard.press(key);
-  await expect(cell('t1', 'r0')).toBeFocused();
+  const steps = [
+    ['ArrowRight', 't0', 'r1'],
+    ['ArrowDown', 't1', 'r1'],
+    ['ArrowDown', 't2', 'r1'],
+    ['ArrowLeft', 't2', 'r0'],
+    ['ArrowUp', 't1', 'r0']
+  ] as const;
+  for (const [key, source, target] of steps) {
+    await page.keyboard.press(key);
+    await expect(cell(source, target)).toBeFocused();
+  }
   await page.keyboard.type('-6');
   await page.keyboard.press('Enter');
   await expect(cell('t2', 'r0')).toBeFocused();
   await page.keyboard.type('-7.5');
   await page.keyboard.press('Enter');
+  await expect(cell('t3', 'r0')).toBeFocused();
   await page.keyboard.press('Control+ArrowUp');
   await expect.poll(() => level(page, 't1', 'r0')).toBe(-6);
   expect(await level(page, 't2', 'r0')).toBe(-7.5);
   expect(await level(page, 't3', 'r0')).toBe(-60);
-  for (let i = 0; i < 12; i++) await page.keyboard.press('ArrowRight');
-  await expect(cell('t3', 'r12')).toBeFocused();
+  for (let i = 1; i <= 12; i++) {
+    await page.keyboard.press('ArrowRight');
+    await expect(cell('t3', `r${i}`)).toBeFocused();
+  }
 });
 
 test('the palette finds every command and runs it, the sheet shows the keys', async ({ page }) => {
