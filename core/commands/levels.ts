@@ -8,42 +8,30 @@ import { define, id, ids, level } from './define.ts';
 
 const idsIn = (list: readonly { id: string }[]) => list.map((entry) => entry.id);
 
-/** Faders, each to its own level; clamped to −∞ … +12 dB. */
-export const fadersSet = define({
-  schema: yup.object({
-    levels: yup
-      .array()
-      .of(yup.object({ id: id().required(), level: level().required() }))
-      .min(1)
-      .required()
-  }),
-  label: (session, { levels }) =>
-    levels.length === 1
-      ? `Fader of ${counted(session, idsIn(levels))} to ${dbText(clampDb(levels[0].level))} dB`
-      : `Faders of ${counted(session, idsIn(levels))}`,
-  plan: (session, { levels }) => {
-    const found = channelsOf(session, idsIn(levels));
-    if (!found.ok) return found;
-    return ok(levels.flatMap(({ id, level }) => update(session, 'channel', id, { faderDb: clampDb(level) })));
-  }
-});
+const levelOf = (field: 'faderDb' | 'trimDb', noun: string) =>
+  define({
+    schema: yup.object({
+      levels: yup
+        .array()
+        .of(yup.object({ id: id().required(), level: level().required() }))
+        .min(1)
+        .required()
+    }),
+    label: (session, { levels }) =>
+      levels.length === 1
+        ? `${noun} of ${counted(session, idsIn(levels))} to ${dbText(clampDb(levels[0].level))} dB`
+        : `${noun}s of ${counted(session, idsIn(levels))}`,
+    plan: (session, { levels }) => {
+      const found = channelsOf(session, idsIn(levels));
+      if (!found.ok) return found;
+      return ok(levels.flatMap(({ id, level }) => update(session, 'channel', id, { [field]: clampDb(level) })));
+    }
+  });
 
+/** Faders, each to its own level; clamped to −∞ … +12 dB. */
+export const fadersSet = levelOf('faderDb', 'Fader');
 /** Trims of inputs, before the inserts, each to its own level. */
-export const trimsSet = define({
-  schema: yup.object({
-    levels: yup
-      .array()
-      .of(yup.object({ id: id().required(), level: level().required() }))
-      .min(1)
-      .required()
-  }),
-  label: (session, { levels }) => `Trim of ${counted(session, idsIn(levels))}`,
-  plan: (session, { levels }) => {
-    const found = channelsOf(session, idsIn(levels));
-    if (!found.ok) return found;
-    return ok(levels.flatMap(({ id, level }) => update(session, 'channel', id, { trimDb: clampDb(level) })));
-  }
-});
+export const trimsSet = levelOf('trimDb', 'Trim');
 
 /** Pans, each to its own position; clamped to −100 … 100. */
 export const pansSet = define({
