@@ -4,7 +4,8 @@ import { defineConfig } from '@playwright/test';
 export default defineConfig({
   testDir: 'tests/browser',
   workers: 1,
-  timeout: 60_000,
+  // Starting a server and making its demo is part of a file’s first test; this machine stalls now and then.
+  timeout: 120_000,
   reporter: [['list'], ['json', { outputFile: 'test-results/browser.json' }]],
   use: {
     viewport: { width: 1280, height: 800 },

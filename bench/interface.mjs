@@ -1,25 +1,8 @@
 // npm run bench -- interface: the Ledger at 500 channels × 24 returns in headless Chromium: time to first paint, frames a second
-// while scrolling both ways, and how many rows are drawn anew while a fader is dragged; beside a session of 24 channels × 2.
-import { spawn } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import path from 'node:path';
-import { chromium } from '@playwright/test';
+// while scrolling both ways, how many rows are drawn anew while a fader is dragged, and the Roster: scrolling, renaming every track; beside a session of 24 channels × 2.
+import { serve } from './serve.mjs';
 
-const PORT = 4980;
-const url = `http://127.0.0.1:${PORT}`;
-const directory = mkdtempSync(path.join(tmpdir(), 'isotaxis-bench-'));
-const server = spawn('node', ['server.mjs'], {
-  env: { ...process.env, ISOTAXIS_DATA: directory, PORT: String(PORT), LOG_LEVEL: 'silent' },
-  stdio: ['ignore', 'pipe', 'inherit']
-});
-await new Promise((resolve) => server.stdout.on('data', (text) => String(text).includes('Isotaxis is at') && resolve()));
-
-const post = async (where, body) => {
-  const response = await fetch(url + where, { method: 'POST', body: JSON.stringify(body) });
-  if (!response.ok) throw new Error(await response.text());
-  return response.json();
-};
+const { url, browser, post, end } = await serve(4980);
 const media = { id: 'm', name: 'm.wav', sha256: '0'.repeat(64), rate: 48000, channels: 1, frames: 480000, encoding: 's24', peakDb: -6 };
 async function desk(channels, returns) {
   const { id } = await post('/api/sessions', { name: `${channels} × ${returns}` });
@@ -98,6 +81,25 @@ async function measured(browser, id) {
       fps: (60 / (performance.now() - start)) * 1000
     };
   });
+  await page.goto(`${url}/s/${id}/roster`, { waitUntil: 'commit' });
+  await page.waitForSelector('[data-row]');
+  await page.waitForTimeout(500);
+  const rosterDown = await scroll(0, 24);
+  await page.evaluate(() => document.querySelector('.scroll').scrollTo(0, 0));
+  await page.waitForTimeout(300);
+  /** From the command to the frame after the one that shows it. */
+  const renameMs = await page.evaluate(async () => {
+    const { store } = window.isotaxis;
+    const frame = () => new Promise((resolve) => requestAnimationFrame(resolve));
+    await frame();
+    const tracks = [...store.session.channel.values()].filter(({ kind }) => kind === 'track');
+    const start = performance.now();
+    store.act([{ do: 'channels.rename', names: tracks.map(({ id, name }) => ({ id, name: `Renamed ${name}` })) }]);
+    await frame();
+    await new Promise((resolve) => setTimeout(resolve));
+    if (!document.querySelector('[data-focus]').textContent.startsWith('Renamed')) throw new Error('The new names are not shown.');
+    return performance.now() - start;
+  });
   await page.close();
   return {
     firstPaintSeconds: Number(firstPaint.toFixed(2)),
@@ -105,23 +107,13 @@ async function measured(browser, id) {
     scrollAcrossFps: Math.round(across),
     dragFps: Math.round(drag.fps),
     dragMsAMove: Number(drag.msAMove.toFixed(2)),
-    otherRowsRedrawn: drag.rows
+    otherRowsRedrawn: drag.rows,
+    rosterScrollFps: Math.round(rosterDown),
+    renameAllMs: Math.round(renameMs)
   };
 }
 
 try {
-  const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync'
-    ]
-  });
   const small = await measured(browser, await desk(24, 2));
   const large = await measured(browser, await desk(500, 24));
   console.log(
@@ -136,9 +128,6 @@ try {
       1
     )
   );
-  await browser.close();
 } finally {
-  server.kill('SIGTERM');
-  await new Promise((resolve) => server.on('exit', resolve));
-  rmSync(directory, { recursive: true, force: true });
+  await end();
 }

@@ -62,3 +62,48 @@ it('says in words and in its exit status what is wrong, and leaves nothing half'
   expect(readdirSync(folder).filter((name) => name.startsWith('none'))).toEqual([]);
   expect(isotaxis('--help').stdout).toContain('isotaxis print');
 }, 60_000);
+
+it('sorts a package by rule, by rules of one’s own, and says what no rule took', () => {
+  const heap = path.join(folder, 'heap');
+  mkdirSync(heap);
+  for (const [i, name] of ['kick_03.wav', 'AUD_0007_take3.wav', 'ldvox_t7.wav', 'chr_S.wav'].entries())
+    execFileSync('sox', [
+      '-R',
+      '-n',
+      '-r',
+      '48000',
+      '-b',
+      '24',
+      path.join(heap, name),
+      'synth',
+      '0.2',
+      'sine',
+      String(300 + i),
+      'vol',
+      '0.2'
+    ]);
+  const zip = path.join(folder, 'heap.zip');
+  isotaxis('import', heap, '--out', zip);
+  const out = path.join(folder, 'sorted.zip');
+  const sorted = isotaxis('sort', zip, '--out', out);
+  expect(sorted).toMatchObject({ status: 0, stderr: '' });
+  expect(sorted.stdout).toContain('3 of 4 tracks sorted by rule.\nNo rule took: AUD_0007_take3.wav\n');
+  expect(isotaxis('info', out).stdout).toMatch(
+    /MIX[^]*AUD_0007_take3[^]* {4}DRUMS[^]* {6}KICK[^]* {8}Kick[^]*VOICES[^]*CHOIR[^]*Choir S[^]*LEAD[^]*Lead voice/
+  );
+  expect(isotaxis('sort', zip, '--out', out)).toMatchObject({ status: 1, stderr: expect.stringContaining('is there already') as string });
+
+  const rules = path.join(folder, 'rules.json');
+  const family = { name: 'ALL', section: '', stem: '', colour: 2.5 };
+  const rule = { id: 'r', words: '/^(kick|aud)/i', role: '', family: 'ALL', bus: '', colour: null, name: 'X {n}', pan: 0, sends: 'Hall' };
+  writeFileSync(rules, JSON.stringify({ families: [family], rules: [rule] }));
+  const own = isotaxis('sort', zip, '--out', path.join(folder, 'own.zip'), '--rules', rules, '--tiers', '1', '--json');
+  expect(JSON.parse(own.stdout)).toMatchObject({ tracks: 4, sorted: 2, unmatched: ['chr_S.wav', 'ldvox_t7.wav'] });
+  writeFileSync(rules, JSON.stringify({ families: [family], rules: [{ ...rule, words: '/a(/' }] }));
+  expect(isotaxis('sort', zip, '--out', path.join(folder, 'x.zip'), '--rules', rules)).toMatchObject({
+    status: 1,
+    stderr: 'isotaxis: Rule 1, “/a(/”, at letter 3: Unterminated group\n'
+  });
+  writeFileSync(rules, '{');
+  expect(isotaxis('sort', zip, '--out', path.join(folder, 'x.zip'), '--rules', rules).stderr).toContain('is not JSON');
+});

@@ -51,12 +51,12 @@ export async function importFolder(folder: string, out: string, options: Options
           run: (order) => convert(order).catch((error: Error) => refuse('damaged', error.message))
         });
         if (prepared.ok) {
-          const { peak, firstBad } = analyse({ file: prepared.value.file, info: prepared.value.info, peaksFile: path.join(work, 'peaks') });
-          if (firstBad >= 0)
-            refused.push({ file: name, code: 'not-a-number', message: `The sample at frame ${firstBad} is not a number.` });
+          const analysis = analyse({ file: prepared.value.file, info: prepared.value.info, peaksFile: path.join(work, 'peaks') });
+          if (analysis.firstBad >= 0)
+            refused.push({ file: name, code: 'not-a-number', message: `The sample at frame ${analysis.firstBad} is not a number.` });
           else {
             files.set(prepared.value.sha256, prepared.value.file);
-            taken.push({ name, ...intakeOf(name, prepared.value, peak) });
+            taken.push({ name, ...intakeOf(name, prepared.value, analysis) });
           }
           break;
         }

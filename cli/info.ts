@@ -20,12 +20,14 @@ export async function info(file: string): Promise<{ result: object; text: string
     tracks: count('track'),
     buses: count('bus'),
     returns: count('return'),
+    cues: count('cue'),
+    keys: count('key'),
     sends: session.send.size,
     inserts: session.insert.size,
     recordings: session.media.size
   };
   const tree = treeOf(session);
-  const lines = [...tree.mix, ...tree.elsewhere, ...tree.nowhere].map(
+  const lines = [...tree.chain, ...tree.mix, ...tree.elsewhere, ...tree.cues, ...tree.nowhere].map(
     ({ channel, depth }) =>
       `  ${'  '.repeat(depth)}${channel.name.padEnd(Math.max(1, 36 - depth * 2))} ${dbText(channel.faderDb).padStart(6)} dB`
   );

@@ -4,7 +4,9 @@ import { parseArgs } from 'node:util';
 import type { Written } from '$core/formats/pcm';
 import { importFolder } from './import';
 import { info } from './info';
+import { sort } from './sort';
 import { print } from './print';
+import { traceChannel } from './trace';
 import { Failure } from './failure';
 
 const HELP = `isotaxis: organise and print multitrack sessions
@@ -13,6 +15,10 @@ const HELP = `isotaxis: organise and print multitrack sessions
       makes a session package of the audio files in a folder, a track each, by name
   isotaxis info session.zip [--json]
       says what a package holds
+  isotaxis sort session.zip --out sorted.zip [--rules rules.json] [--tiers 1|2|3] [--json]
+      names, colours and routes the tracks by rule, into buses of their families
+  isotaxis trace session.zip CHANNEL [--to CHANNEL] [--json]
+      says every way of a channel to its output, or to another channel, with the level at each station
   isotaxis print session.zip --out DIR [--format wav16|wav24|wav32f] [--json]
       renders the mix; 16 bit is dithered (TPDF)
 
@@ -48,12 +54,17 @@ async function run(args: readonly string[], kernel: string): Promise<number> {
       rate: { type: 'string' },
       name: { type: 'string' },
       format: { type: 'string' },
+      rules: { type: 'string' },
+      tiers: { type: 'string' },
+      to: { type: 'string' },
       convert: { type: 'boolean' },
       json: { type: 'boolean' },
       help: { type: 'boolean', short: 'h' }
     }
   });
-  const [command, subject, ...rest] = positionals;
+  const [command, subject, ...others] = positionals;
+  const [channel] = command === 'trace' ? others : [];
+  const rest = command === 'trace' ? others.slice(1) : others;
   if (values.help || command === 'help') {
     process.stdout.write(HELP);
     return 0;
@@ -78,6 +89,18 @@ async function run(args: readonly string[], kernel: string): Promise<number> {
   }
   if (command === 'info') {
     const { result, text } = await info(needed(subject, 'the package'));
+    say(result, text);
+    return 0;
+  }
+  if (command === 'sort') {
+    if (values.tiers !== undefined && !/^[123]$/.test(values.tiers)) throw new UsageError('--tiers is 1, 2 or 3.');
+    const tiers = values.tiers === undefined ? null : Number(values.tiers);
+    const { result, text } = await sort(needed(subject, 'the package'), needed(values.out, '--out'), values.rules ?? null, tiers);
+    say(result, text);
+    return 0;
+  }
+  if (command === 'trace') {
+    const { result, text } = await traceChannel(needed(subject, 'the package'), needed(channel, 'the channel'), values.to ?? null);
     say(result, text);
     return 0;
   }

@@ -2,6 +2,9 @@
 import { describe, expect, it } from 'vitest';
 import { carryOut, emptyDesk } from '../tests/oracle/rig.ts';
 import { treeOf } from '../core/routing/graph.ts';
+import type { Command } from '../core/commands/index.ts';
+import { checkSession } from '../core/session/check.ts';
+import { finished } from './finished.ts';
 import { halfway } from './halfway.ts';
 import { BAR, BEAT, bassPan, CHORDS, choir, horns, partOf, SECONDS, sousaphone, strokes, tune } from './score.ts';
 import { recordings } from './tracks.ts';
@@ -50,7 +53,8 @@ describe('recordings', () => {
     const energy = (at: number) => surdo.subarray(Math.floor(at * RATE), Math.floor((at + 0.06) * RATE)).reduce((sum, x) => sum + x * x, 0);
     for (const bar of [0, 3, 7]) expect(energy(bar * BAR)).toBeGreaterThan(20 * energy(bar * BAR + 1.5 * BEAT));
   });
-  it('come half-way by commands alone: four families, one shared room, the rest still loose', () => {
+  /** The files brought in as tracks `t1` … */
+  const arrival = (): Command => {
     const media = files.map((_, i) => ({
       id: `m${i}`,
       name: 'x.wav',
@@ -62,12 +66,23 @@ describe('recordings', () => {
       peakDb: -10,
       origin: null
     }));
+    return { do: 'tracks.add', tracks: files.map(({ file }, i) => ({ id: `t${i + 1}`, name: file, colour: 7, media: media[i] })) };
+  };
+  it('are finished by commands alone: stems with returns of their own, a chain, cues and keys', () => {
+    const session = carryOut(emptyDesk(), arrival(), ...finished(files.map((_, i) => `t${i + 1}`)));
+    const { chain, mix, cues, nowhere } = treeOf(session);
+    expect(chain.map(({ channel }) => channel.name)).toEqual(['FINAL', 'GLUE']);
+    expect(mix.filter(({ depth }) => depth === 1).map(({ channel }) => channel.name)).toEqual([
+      ...['HAND DRUMS', 'PANS', 'BRASS', 'VOICES', 'SHED', 'EFFECTS']
+    ]);
+    expect([...session.channel.values()].filter(({ kind }) => kind === 'return')).toHaveLength(8);
+    expect(cues.map(({ channel }) => channel.name)).toEqual(['Singer', 'Drummer']);
+    expect(nowhere.map(({ channel }) => channel.name)).toEqual(['Slate', 'Breath', 'Click']);
+    expect(checkSession(session).ok).toBe(true);
+  });
+  it('come half-way by commands alone: four families, one shared room, the rest still loose', () => {
     const ids = files.map((_, i) => `t${i + 1}`);
-    const session = carryOut(
-      emptyDesk(),
-      { do: 'tracks.add', tracks: ids.map((id, i) => ({ id, name: files[i].file, colour: 7, media: media[i] })) },
-      ...halfway(ids)
-    );
+    const session = carryOut(emptyDesk(), arrival(), ...halfway(ids));
     const inMix = treeOf(session)
       .mix.filter(({ depth }) => depth === 1)
       .map(({ channel }) => channel.name);

@@ -7,6 +7,7 @@ import { readWavHeader, type WavInfo } from '$core/formats/wav';
 import { ok, refuse, type Result } from '$core/result';
 import type { Media, Origin } from '$core/session/entities';
 import { dbOf, type Frames } from '$core/units';
+import type { Analysis } from './analyse';
 import type { ConvertOrder, Converted } from './convert';
 
 /** A recording taken in, and where its broadcast extension says that it stands; null where it has none. */
@@ -59,10 +60,14 @@ export async function prepareFile({ file, sha256, decoded, sessionRate, convert,
   return ok({ file: decoded, sha256: await hashOf(decoded), info, origin: { format: format.toUpperCase(), sha256, rate } });
 }
 
-/** The recording of a prepared file with this sample peak. */
-export function intakeOf(name: string, { sha256, info, origin }: Prepared, peak: number): Intake {
+/** The recording of a prepared file, as it was analysed. */
+export function intakeOf(
+  name: string,
+  { sha256, info, origin }: Prepared,
+  { peak, loudness }: Pick<Analysis, 'peak' | 'loudness'>
+): Intake {
   const { rate, channels, frames, encoding, bext } = info;
-  const media = { id: sha256, name, sha256, rate, channels, frames, encoding, peakDb: dbOf(peak), origin };
+  const media = { id: sha256, name, sha256, rate, channels, frames, encoding, peakDb: dbOf(peak), origin, loudness };
   return { media, timeReference: bext ? Math.round((bext.timeReference * rate) / (origin?.rate ?? rate)) : null };
 }
 

@@ -23,7 +23,8 @@ const AUDIO = /^audio\/([0-9a-f]{64})\.wav$/;
 /** The package as a stream; recordings are stored as they are, since compressing them would gain little. */
 export function packageStream(session: Session, fileOf: (sha256: string) => string): Readable {
   const zip = new yazl.ZipFile();
-  zip.addBuffer(Buffer.from(writeDocument(session)), 'session.json', { mtime: EPOCH });
+  // Players' addresses are keys: they stay at home.
+  zip.addBuffer(Buffer.from(writeDocument({ ...session, cueToken: new Map() })), 'session.json', { mtime: EPOCH });
   for (const sha256 of new Set([...session.media.values()].map((row) => row.sha256)))
     zip.addFile(fileOf(sha256), `audio/${sha256}.wav`, { compress: false, mtime: EPOCH });
   zip.end();

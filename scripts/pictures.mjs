@@ -40,6 +40,21 @@ try {
     await page.waitForTimeout(2500);
   };
 
+  // Taking stock: the heap, the preview of what the rules make of it, the same session sorted.
+  await page.goto(`${url}/s/ferry-shed/roster`);
+  await page.locator('[data-row]').first().waitFor();
+  await page.waitForTimeout(1500);
+  await shot('roster-raw');
+  await page.getByRole('button', { name: 'Sort by rule…' }).click();
+  await page.waitForTimeout(600);
+  await shot('sort-preview');
+  await page.getByRole('button', { name: 'Sort 21 tracks' }).click();
+  await page.waitForTimeout(800);
+  await page.locator('[data-focus]', { hasText: 'Double seconds L' }).click();
+  await page.locator('[data-focus]', { hasText: 'Pan tenor R' }).click({ modifiers: ['Shift'] });
+  await page.waitForTimeout(500);
+  await shot('roster-sorted');
+
   await open('ledger');
   await page.getByRole('button', { name: 'Tenor pan L', exact: true }).click();
   await page.getByRole('button', { name: 'Tenor pan R', exact: true }).click({ modifiers: ['Shift'] });
@@ -67,6 +82,50 @@ try {
   await page.locator('body').press('?');
   await page.waitForTimeout(400);
   await shot('shortcuts');
+  await page.keyboard.press('Escape');
+
+  // The finished routing: the whole tree with its returns, one of them opened, the Map with a trace, a player's page.
+  await page.goto(`${url}/s/ferry-shed-finished/ledger`);
+  await page.getByRole('button', { name: 'Play', exact: true }).waitFor();
+  await page.keyboard.press('v');
+  await playAt(28);
+  await shot('ledger-full');
+  await page
+    .getByRole('columnheader', { name: /Room pans/ })
+    .getByRole('button')
+    .click();
+  await page.getByRole('menuitem', { name: 'Open as a lane of faders' }).click();
+  await page.evaluate(() => document.querySelector('.scroll').scrollTo(0, 330));
+  await page.waitForTimeout(700);
+  await shot('ledger-lane');
+  await page.keyboard.press('Space');
+  await page.keyboard.press('v');
+  await page.goto(`${url}/s/ferry-shed-finished/map`);
+  await page.locator('[data-node]').first().waitFor();
+  await page.locator('[data-node=t22]').click();
+  await page.waitForTimeout(700);
+  await shot('map-trace');
+  const token = 'a-players-page-for-a-picture';
+  const post = async (where, body) => await (await fetch(url + where, { method: 'POST', body: JSON.stringify(body) })).json();
+  await post('/api/sessions/ferry-shed-finished/commands', {
+    base: 0,
+    id: crypto.randomUUID(),
+    commands: [{ do: 'cues.share', id: 'singer', token }]
+  });
+  const phone = await browser.newPage({ viewport: { width: 390, height: 780 }, colorScheme: 'light' });
+  await phone.goto(`${url}/cue/${token}`);
+  await phone.getByRole('heading').waitFor();
+  await phone.waitForTimeout(500);
+  await phone.screenshot({ path: 'docs/screenshots/player.png' });
+  await phone.close();
+  await open('ledger');
+  await page
+    .getByRole('columnheader', { name: /Shed room/ })
+    .getByRole('button')
+    .click();
+  await page.getByRole('menuitem', { name: 'Twin into buses…' }).click();
+  await page.waitForTimeout(500);
+  await shot('twin-preview');
   await page.keyboard.press('Escape');
 
   const wav = (rate, frames, claimed = frames) => {
@@ -111,7 +170,6 @@ try {
   await shot('prints');
 
   // 500 channels × 24 returns: the half-way demo's recordings again and again, in its own families.
-  const post = async (where, body) => await (await fetch(url + where, { method: 'POST', body: JSON.stringify(body) })).json();
   const { document } = await (await fetch(`${url}/api/sessions/ferry-shed-halfway`)).json();
   const { id } = await post('/api/sessions', { name: 'Twenty evenings in the ferry shed', bpm: 104 });
   const families = document.channel.filter(({ kind }) => kind === 'bus');

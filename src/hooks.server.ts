@@ -30,12 +30,15 @@ function fromElsewhere(request: Request, url: URL, door: Door): boolean {
   );
 }
 
+/** A player's page has its own key: the token in its address. */
+const forPlayers = (pathname: string) => /^\/(api\/)?cue\/[\w-]{20,80}(\/events)?$/.test(pathname);
+
 export const handle: Handle = async ({ event, resolve }) => {
   const { door } = await app();
   const { pathname } = event.url;
   let response: Response;
   if (fromElsewhere(event.request, event.url, door)) response = new Response('Requests from other sites are refused.', { status: 403 });
-  else if (door.admits(event.cookies.get(COOKIE)) || pathname === '/enter') response = await resolve(event);
+  else if (door.admits(event.cookies.get(COOKIE)) || pathname === '/enter' || forPlayers(pathname)) response = await resolve(event);
   else if (pathname.startsWith('/api/')) response = refused({ code: 'passphrase', message: 'Enter the passphrase first, at /enter.' });
   else response = new Response(null, { status: 303, headers: { Location: '/enter' } });
   for (const [name, value] of Object.entries(ISOLATION)) response.headers.set(name, value);

@@ -30,4 +30,31 @@ export const level = () =>
     .number()
     .transform((value: unknown, given: unknown) => (given === '-inf' ? -Infinity : value))
     .typeError('a level is a number of dB, or -inf');
+/** A family hue, or one between two. */
+export const hue = () => yup.number().min(0).lessThan(12, 'a colour is a number from 0 to less than 12');
 export const whole = () => yup.number().integer().min(0).max(Number.MAX_SAFE_INTEGER);
+
+type Check = (value: unknown) => string | null;
+/** Checks of single values for `rows`, with what is wrong in words. */
+export const isId: Check = (value) =>
+  typeof value === 'string' && ID.test(value) ? null : 'an id is 1 to 80 letters, digits, “-”, “_”, “.” or “:”';
+export const isName: Check = (value) =>
+  typeof value !== 'string' || value.trim() === '' ? 'a name is needed' : value.length > 120 ? 'a name has at most 120 letters' : null;
+export const isHue: Check = (value) =>
+  typeof value === 'number' && value >= 0 && value < 12 ? null : 'a colour is a number from 0 to less than 12';
+
+/** A list of rows of few plain fields: checked in one go, since a schema for each of hundreds takes longer than the change itself. */
+export const rows = <T extends object>(checks: { readonly [K in keyof T]: Check }) =>
+  yup
+    .mixed<T[]>((value): value is T[] => Array.isArray(value))
+    .test('rows', (list, context) => {
+      if (!list?.length) return context.createError({ message: 'select something first' });
+      for (const [i, row] of list.entries())
+        for (const field of Object.keys(checks) as (keyof T & string)[]) {
+          const wrong = typeof row === 'object' && row !== null ? checks[field](row[field]) : 'a row is an object';
+          if (wrong)
+            return context.createError({ path: `${context.path}[${i}].${field}`, message: `${context.path}[${i}].${field}: ${wrong}` });
+        }
+      return true;
+    })
+    .required();

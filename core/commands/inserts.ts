@@ -5,10 +5,11 @@ import { ok, refuse } from '../result.ts';
 import { POSITION_STEP, insertAtBirth } from '../session/birth.ts';
 import { birth, removal, update } from '../session/changes.ts';
 import { loopClosedBy } from '../routing/graph.ts';
-import { channelsOf, insertOf, insertsOf } from '../session/select.ts';
+import { channelsOf, counted, insertOf, insertsOf } from '../session/select.ts';
 import type { Session } from '../session/entities.ts';
 import { define, id, ids } from './define.ts';
 import { loopRefusal, TAPS } from './routing.ts';
+import { inSequence } from './sequence.ts';
 
 const titled = (session: Session, insertId: string) => {
   const insert = session.insert.get(insertId);
@@ -87,6 +88,47 @@ export const insertsKey = define({
       if (loop) return loopRefusal(loop);
     }
     return ok(update(session, 'insert', id, { keyId: source, keyTap: tap }));
+  }
+});
+
+/** Copies of an insert at the end of other channels, key and all; ids are `as` and a number. */
+export const insertsCopy = define({
+  schema: yup.object({ id: id().required(), to: ids(), as: id().required() }),
+  label: (session, { id, to }) => `Copy ${titled(session, id)} to ${counted(session, to)}`,
+  plan: (session, { id, to, as }) => {
+    const found = insertOf(session, id);
+    if (!found.ok) return found;
+    const targets = channelsOf(session, to);
+    if (!targets.ok) return targets;
+    const { type, channelId, keyId, keyTap } = found.value;
+    return inSequence(session, targets.value, (channel) => {
+      const copy = `${as}:${to.indexOf(channel.id)}`.slice(-80);
+      if (session.insert.has(copy)) return refuse('exists', 'An insert with this id exists already.');
+      if (processors[type].stereo && channel.width === 1)
+        return refuse('mono', `${channel.name} is mono. The ${processors[type].title} needs a stereo channel.`);
+      // A key from the channel's own input stays its own.
+      const key = keyId === channelId ? channel.id : keyId;
+      const own = key === channel.id && keyTap === 'input';
+      const loop = key === null || own ? null : loopClosedBy(session, [{ from: key, to: channel.id, via: 'key' }], new Set());
+      if (loop) return loopRefusal(loop);
+      const last = insertsOf(session, channel.id).at(-1)?.position ?? 0;
+      return ok([birth('insert', copy, { ...found.value, id: copy, channelId: channel.id, position: last + POSITION_STEP, keyId: key })]);
+    });
+  }
+});
+
+/** Moves an insert before another of its channel, or to the end. */
+export const insertsMove = define({
+  schema: yup.object({ id: id().required(), before: id().nullable().default(null) }),
+  label: (session, { id }) => `Move ${titled(session, id)}`,
+  plan: (session, { id, before }) => {
+    const found = insertOf(session, id);
+    if (!found.ok) return found;
+    const rest = insertsOf(session, found.value.channelId).filter((insert) => insert.id !== id);
+    const at = before === null ? rest.length : rest.findIndex((insert) => insert.id === before);
+    if (at === -1) return refuse('not-found', 'The insert to move before is not on this channel.');
+    const order = [...rest.slice(0, at), found.value, ...rest.slice(at)];
+    return ok(order.flatMap((insert, i) => update(session, 'insert', insert.id, { position: (i + 1) * POSITION_STEP })));
   }
 });
 

@@ -1,8 +1,11 @@
-// Commands for what a row shows: fader, pan, mute, solo, solo-safe.
+// Commands for what a row shows: fader, pan, mute, solo, solo-safe; whether it is shown, and whether it rests.
 import * as yup from 'yup';
-import { ok } from '../result.ts';
+import { processors } from '../dsp/params.ts';
+import { ok, refuse } from '../result.ts';
 import { clampDb, clampPan } from '../units.ts';
 import { update } from '../session/changes.ts';
+import { settingsOf, type Session } from '../session/entities.ts';
+import { setField } from './byHand.ts';
 import { channelsOf, counted, dbText } from '../session/select.ts';
 import { define, id, ids, level } from './define.ts';
 
@@ -34,22 +37,64 @@ export const fadersSet = levelOf('faderDb', 'Fader');
 export const trimsSet = levelOf('trimDb', 'Trim');
 
 /** Pans, each to its own position; clamped to −100 … 100. */
+/** Pans, and of stereo channels two pins (`right` null is one) and the width in per cent. */
 export const pansSet = define({
   schema: yup.object({
     pans: yup
       .array()
-      .of(yup.object({ id: id().required(), pan: yup.number().required() }))
+      .of(yup.object({ id: id().required(), pan: yup.number(), right: yup.number().nullable(), spread: yup.number() }))
       .min(1)
-      .required()
+      .required(),
+    auto: yup.boolean()
   }),
   label: (session, { pans }) => `Pan of ${counted(session, idsIn(pans))}`,
-  plan: (session, { pans }) => {
+  plan: (session, { pans, auto }) => {
     const found = channelsOf(session, idsIn(pans));
-    return found.ok ? ok(pans.flatMap(({ id, pan }) => update(session, 'channel', id, { pan: clampPan(pan) }))) : found;
+    return found.ok
+      ? ok(
+          pans.flatMap(({ id, pan, right, spread }) => {
+            const fields = {
+              ...(pan === undefined ? {} : { pan: clampPan(pan) }),
+              // Only a stereo channel has two sides to place apart.
+              ...(right === undefined || session.channel.get(id)!.width === 1 ? {} : { panRight: right === null ? null : clampPan(right) }),
+              ...(spread === undefined || session.channel.get(id)!.width === 1 ? {} : { spread: clampSpread(spread) })
+            };
+            return setField(session, id, 'pan', fields, auto);
+          })
+        )
+      : found;
   }
 });
 
-const toggle = (field: 'mute' | 'solo' | 'soloSafe' | 'polarity', on: string, off: string) =>
+const clampSpread = (spread: number) => Math.max(0, Math.min(200, Math.round(spread))) + 0;
+
+/** Mono or stereo inside: buses, returns, cues and the mix bus; a track is as wide as its recordings. */
+export const widthsSet = define({
+  schema: yup.object({
+    ids: ids(),
+    width: yup
+      .mixed<1 | 2>()
+      .oneOf([1, 2] as const)
+      .required()
+  }),
+  label: (session, { ids, width }) => `${counted(session, ids)} ${width === 1 ? 'mono' : 'stereo'}`,
+  plan: (session, { ids, width }) => {
+    const found = channelsOf(session, ids);
+    if (!found.ok) return found;
+    for (const { id, kind, name } of found.value) {
+      if (kind === 'track' || kind === 'key')
+        return refuse('track', `${name} is as wide as its recordings. Pair or split tracks in the Roster.`);
+      const wide = [...session.insert.values()].find(({ channelId, type }) => channelId === id && processors[type].stereo);
+      if (width === 1 && wide)
+        return refuse('stereo', `${name} has a ${processors[wide.type].title}, which needs two sides. Remove it first.`);
+    }
+    return ok(
+      ids.flatMap((id) => update(session, 'channel', id, width === 1 ? { width, pan: 0, panRight: null, spread: 100 } : { width, pan: 0 }))
+    );
+  }
+});
+
+const toggle = (field: 'mute' | 'solo' | 'soloSafe' | 'polarity' | 'hidden' | 'resting' | 'pinned', on: string, off: string) =>
   define({
     schema: yup.object({ ids: ids(), on: yup.boolean().required() }),
     label: (session, args) => `${args.on ? on : off} ${counted(session, args.ids)}`,
@@ -60,6 +105,50 @@ const toggle = (field: 'mute' | 'solo' | 'soloSafe' | 'polarity', on: string, of
   });
 
 export const mutesSet = toggle('mute', 'Mute', 'Unmute');
-export const solosSet = toggle('solo', 'Solo', 'Unsolo');
+const soloToggle = toggle('solo', 'Solo', 'Unsolo');
+/** Solo of tracks, buses, returns and the mix. A cue is listened to instead; a key track is never heard. */
+export const solosSet: typeof soloToggle = {
+  ...soloToggle,
+  plan: (session, args) => {
+    const never = args.ids.map((id) => session.channel.get(id)).find((channel) => channel?.kind === 'cue' || channel?.kind === 'key');
+    if (never && args.on)
+      return refuse(
+        'no-solo',
+        never.kind === 'cue' ? `${never.name} is a cue: choose it under Listen to hear it.` : `${never.name} is heard by key inputs only.`
+      );
+    return soloToggle.plan(session, args);
+  }
+};
+
+const soloedOf = (session: Session) => [...session.channel.values()].filter(({ solo }) => solo).map(({ id }) => id);
+
+/** Nothing soloed any more; what was is remembered for `solos.recall`. */
+export const solosClear = define({
+  schema: yup.object({}),
+  label: (session) => `Clear solo of ${counted(session, soloedOf(session))}`,
+  plan: (session) => {
+    const soloed = soloedOf(session);
+    if (soloed.length === 0) return ok([]);
+    return ok([
+      ...soloed.flatMap((id) => update(session, 'channel', id, { solo: false })),
+      ...update(session, 'settings', 'settings', { lastSolo: soloed })
+    ]);
+  }
+});
+
+/** The set that was soloed last, as far as it is still there. */
+export const solosRecall = define({
+  schema: yup.object({}),
+  label: () => 'Recall the last solo',
+  plan: (session) => {
+    const last = settingsOf(session).lastSolo.filter((id) => session.channel.has(id));
+    if (last.length === 0) return refuse('empty', 'No solo was cleared yet: there is nothing to recall.');
+    return ok([...session.channel.keys()].flatMap((id) => update(session, 'channel', id, { solo: last.includes(id) })));
+  }
+});
+
 export const safesSet = toggle('soloSafe', 'Solo-safe on:', 'Solo-safe off:');
 export const polaritiesSet = toggle('polarity', 'Turn polarity of', 'Restore polarity of');
+export const hidesSet = toggle('hidden', 'Hide', 'Show');
+export const pinsSet = toggle('pinned', 'Pin', 'Unpin');
+export const restsSet = toggle('resting', 'Rest', 'Wake');

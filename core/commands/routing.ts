@@ -2,14 +2,26 @@
 import * as yup from 'yup';
 import { loopClosedBy } from '../routing/graph.ts';
 import { ok, refuse, type Result } from '../result.ts';
-import { clampDb, clampPan } from '../units.ts';
+import { clampDb, clampPan, TOP_DB } from '../units.ts';
 import { birth, commit, removal, update, type Change } from '../session/changes.ts';
 import { sendAtBirth } from '../session/birth.ts';
-import { sendKey, type Channel, type Session } from '../session/entities.ts';
+import { sendKey, settingsOf, type Channel, type Session, type Tap } from '../session/entities.ts';
 import { channelsOf, counted, dbText } from '../session/select.ts';
+import { setField } from './byHand.ts';
 import { define, id, ids, level, whole } from './define.ts';
 
 export type Output = { readonly outputId: string | null; readonly outputPair: number | null };
+
+/** Why nothing can be routed into a channel, or null. */
+export function notInto({ kind, name }: Channel): string | null {
+  if (kind === 'track' || kind === 'key') return `${name} is a track: nothing can be routed into it. Choose a bus.`;
+  return kind === 'cue' ? `${name} is a cue: it takes sends. Send to it instead.` : null;
+}
+
+/** Whether a channel's signal can be sent on. */
+export const canSend = ({ kind }: Channel): boolean => kind !== 'cue' && kind !== 'key';
+export const cannotSend = ({ kind, name }: Channel): string =>
+  kind === 'cue' ? `${name} is a cue: players hear it, and nothing else does.` : `${name} is a key track: only key inputs hear it.`;
 
 /** The three taps, in the order of the signal. */
 export const TAPS = ['input', 'pre', 'post'] as const;
@@ -18,16 +30,22 @@ export const loopRefusal = (stations: string[]) =>
   refuse('loop', `This would feed back: ${stations.join(' → ')}. Choose another destination.`, { stations });
 
 /** The changes that route channels exclusively to `to`, judged as if `pending` were made already. */
-export function planRoute(session: Session, channelIds: readonly string[], to: Output, pending: readonly Change[]): Result<Change[]> {
+export function planRoute(
+  session: Session,
+  channelIds: readonly string[],
+  to: Output,
+  pending: readonly Change[],
+  by: 'hand' | 'rule' = 'hand'
+): Result<Change[]> {
   const undo = commit(session, pending);
   try {
-    return routeNow(session, channelIds, to);
+    return routeNow(session, channelIds, to, by === 'rule');
   } finally {
     commit(session, undo);
   }
 }
 
-function routeNow(session: Session, channelIds: readonly string[], to: Output): Result<Change[]> {
+function routeNow(session: Session, channelIds: readonly string[], to: Output, auto: boolean): Result<Change[]> {
   if (channelIds.length === 0) return ok([]);
   const found = channelsOf(session, channelIds);
   if (!found.ok) return found;
@@ -35,26 +53,46 @@ function routeNow(session: Session, channelIds: readonly string[], to: Output): 
   if (outputId !== null) {
     const target = session.channel.get(outputId);
     if (!target) return refuse('not-found', 'That bus is no longer there. Choose another.', { id: outputId });
-    if (target.kind === 'track') return refuse('not-a-bus', `${target.name} is a track: nothing can be routed into it. Choose a bus.`);
-    if (found.value.some((channel) => channel.kind === 'mix'))
-      return refuse('mix-bus', 'The mix bus goes to an interface output. Leave it out of the selection.');
+    const wrong = notInto(target);
+    if (wrong) return refuse('not-a-bus', wrong);
+    for (const { id, kind, name } of found.value) {
+      if (kind === 'cue') return refuse('cue', `${name} is a cue: it goes to an interface output of its own.`);
+      if (kind === 'key') return refuse('key', `${name} is a key track: only key inputs hear it. Leave it out of the selection.`);
+      if (kind === 'mix' && target.kind !== 'bus' && id !== outputId)
+        return refuse('mix-bus', 'The mix bus goes to an interface output, or on into a bus of the mix chain.');
+    }
     const added = channelIds.map((from) => ({ from, to: outputId, via: 'output' as const }));
     const loop = loopClosedBy(session, added, new Set(channelIds));
     if (loop) return loopRefusal(loop);
-  } else if (to.outputPair === null && found.value.some((channel) => channel.kind === 'mix'))
-    return refuse('mix-bus', 'The mix bus goes to an interface output. Leave it out of the selection.');
-  return ok(channelIds.flatMap((id) => update(session, 'channel', id, { ...to })));
+  } else {
+    const { outputPair } = to;
+    if (outputPair !== null && outputPair * 2 + 2 > settingsOf(session).interfaceOutputs)
+      return refuse('no-output', `The interface has ${settingsOf(session).interfaceOutputs} outputs. Choose one of them.`);
+    for (const { kind, name } of found.value) {
+      if (kind === 'mix' && outputPair === null)
+        return refuse('mix-bus', 'The mix bus goes to an interface output. Leave it out of the selection.');
+      if (kind === 'key' && outputPair !== null)
+        return refuse('key', `${name} is a key track: only key inputs hear it. Leave it out of the selection.`);
+    }
+  }
+  return ok(channelIds.flatMap((id) => setField(session, id, 'output', { ...to }, auto)));
 }
 
 /** Main outputs: to a channel, to an interface output pair (0 is outputs 1–2), or to nothing. */
 export const channelsRoute = define({
-  schema: yup.object({ ids: ids(), to: id().nullable().default(null), pair: whole().max(63).nullable().default(null) }),
+  schema: yup.object({
+    ids: ids(),
+    to: id().nullable().default(null),
+    pair: whole().max(63).nullable().default(null),
+    auto: yup.boolean()
+  }),
   label: (session, { ids, to, pair }) => {
     const where =
       to !== null ? (session.channel.get(to)?.name ?? 'a bus') : pair !== null ? `outputs ${pair * 2 + 1}–${pair * 2 + 2}` : 'nowhere';
     return `Route ${counted(session, ids)} to ${where}`;
   },
-  plan: (session, { ids, to, pair }) => planRoute(session, ids, { outputId: to, outputPair: to === null ? pair : null }, [])
+  plan: (session, { ids, to, pair, auto }) =>
+    planRoute(session, ids, { outputId: to, outputPair: to === null ? pair : null }, [], auto ? 'rule' : 'hand')
 });
 
 const sendFields = yup.object({
@@ -95,7 +133,9 @@ export const sendsSet = define({
       const found = channelsOf(session, [source, target]);
       if (!found.ok) return found;
       const to = session.channel.get(target) as Channel;
-      if (to.kind === 'track' || to.kind === 'mix') return refuse('not-a-return', `${to.name} takes no sends. Choose a return or a bus.`);
+      if (to.kind === 'track' || to.kind === 'key') return refuse('not-a-return', `${to.name} takes no sends. Choose a return or a bus.`);
+      const from = session.channel.get(source)!;
+      if (!canSend(from)) return refuse('sends-not', cannotSend(from));
     }
     const loop = loopClosedBy(
       session,
@@ -113,11 +153,60 @@ export const sendsSet = define({
         ...(pan === undefined ? {} : { pan: pan === null ? null : clampPan(pan) })
       };
       if (session.send.has(key)) changes.push(...update(session, 'send', key, fields));
-      else changes.push(birth('send', key, { ...sendAtBirth(source, target), ...fields }));
+      else changes.push(birth('send', key, { ...sendAtBirth(source, session.channel.get(target)!), ...fields }));
     }
     return ok(changes);
   }
 });
+
+/**
+ * Changes the taps of sends. With `keep` the level heard stays: the fader's gain moves into the send or out of it. That is refused
+ * from a fader at −∞ and beyond +12 dB. Between `input` and the other two stand the inserts: only the gain is kept there.
+ */
+export const sendsTap = define({
+  schema: yup.object({
+    sends: yup
+      .array()
+      .of(yup.object({ source: id().required(), target: id().required() }))
+      .min(1)
+      .required(),
+    tap: yup.string().oneOf(TAPS).required(),
+    keep: yup.boolean().default(false)
+  }),
+  label: (session, { sends, tap, keep }) => {
+    const target = session.channel.get(sends[0].target)?.name ?? 'return';
+    const who = counted(session, [...new Set(sends.map(({ source }) => source))]);
+    const across = keep && sends.some((send) => crossesInserts(session, send, tap));
+    return `Send ${who} to ${target}: ${tap}${keep ? `, level kept${across ? ' (its gain; inserts not counted)' : ''}` : ''}`;
+  },
+  plan: (session, { sends, tap, keep }) => {
+    const changes: Change[] = [];
+    for (const { source, target } of sends) {
+      const key = sendKey(source, target);
+      const send = session.send.get(key);
+      const from = session.channel.get(source);
+      if (!send || !from) return refuse('not-found', 'There is no send here yet. Type a level first.');
+      const moved = Number(send.tap === 'post') - Number(tap === 'post');
+      if (!keep || moved === 0 || send.levelDb === -Infinity) {
+        changes.push(...update(session, 'send', key, { tap }));
+        continue;
+      }
+      if (from.faderDb === -Infinity)
+        return refuse('silent', `The fader of ${from.name} is at −∞: there is no level to keep. Change the tap without keeping it.`);
+      const level = send.levelDb + moved * from.faderDb;
+      if (level > TOP_DB) return refuse('too-loud', `The send of ${from.name} would have to be ${dbText(level)} dB; +12 is the most.`);
+      changes.push(...update(session, 'send', key, { tap, levelDb: clampDb(level) }));
+    }
+    return ok(changes);
+  }
+});
+
+/** Whether inserts at work lie between a send's tap and another. */
+const crossesInserts = (session: Session, { source, target }: { source: string; target: string }, tap: Tap): boolean => {
+  const before = session.send.get(sendKey(source, target))?.tap;
+  if ((before === 'input') === (tap === 'input')) return false;
+  return [...session.insert.values()].some(({ channelId, bypass }) => channelId === source && !bypass);
+};
 
 export const sendsRemove = define({
   schema: yup.object({ sources: ids(), target: id().required() }),

@@ -1,6 +1,6 @@
 // Commands for the session as a whole.
 import * as yup from 'yup';
-import { ok } from '../result.ts';
+import { ok, refuse } from '../result.ts';
 import { update } from '../session/changes.ts';
 import { define, name } from './define.ts';
 
@@ -10,8 +10,28 @@ export const settingsSet = define({
     bpm: yup.number().min(20).max(400),
     beatsPerBar: yup.number().integer().min(1).max(16),
     panLaw: yup.number().oneOf([-3, -4.5, -6, 0] as const),
-    muteClosesPre: yup.boolean()
+    muteClosesPre: yup.boolean(),
+    muteClosesCue: yup.boolean(),
+    soloDimDb: yup.number().min(-60).max(0).nullable(),
+    interfaceName: yup.string().trim().min(1).max(60),
+    interfaceOutputs: yup
+      .number()
+      .integer()
+      .min(2)
+      .max(128)
+      .test('even', 'outputs come in pairs', (count) => count === undefined || count % 2 === 0)
   }),
   label: (_, values) => (values.name ? `Rename session to ${values.name}` : `Set ${Object.keys(values).join(', ')}`),
-  plan: (session, values) => ok(update(session, 'settings', 'settings', { ...values }))
+  plan: (session, values) => {
+    const { interfaceOutputs } = values;
+    const cut = [...session.channel.values()].find(
+      ({ outputPair }) => outputPair !== null && outputPair * 2 + 2 > (interfaceOutputs ?? Infinity)
+    );
+    if (cut)
+      return refuse(
+        'in-use',
+        `${cut.name} goes to outputs ${cut.outputPair! * 2 + 1}–${cut.outputPair! * 2 + 2}. Route it elsewhere first.`
+      );
+    return ok(update(session, 'settings', 'settings', { ...values }));
+  }
 });

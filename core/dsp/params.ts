@@ -4,6 +4,7 @@ import { compSpecs } from './comp.ts';
 import { delaySpecs } from './delay.ts';
 import { eqSpecs } from './eq.ts';
 import { limiterSpecs } from './limiter.ts';
+import { outsideSpecs } from './outside.ts';
 import { reverbSpecs } from './reverb.ts';
 import { trimSpecs } from './trim.ts';
 import type { ParamSpec } from './spec.ts';
@@ -31,7 +32,8 @@ export const processors: Readonly<Record<InsertType, ProcessorInfo>> = {
   limiter: info('limiter', limiterSpecs),
   trim: info('trim', trimSpecs),
   delay: info('delay', delaySpecs, { stereo: true }),
-  reverb: info('reverb', reverbSpecs, { stereo: true })
+  reverb: info('reverb', reverbSpecs, { stereo: true }),
+  outside: info('outside device', outsideSpecs)
 };
 
 export const INSERT_TYPES = Object.keys(processors) as InsertType[];

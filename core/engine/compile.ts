@@ -34,21 +34,35 @@ export type Plan = Memory & {
   readonly instanceOf: ReadonlyMap<string, Instance>;
   readonly holds: ReadonlyMap<string, Hold>;
   readonly meters: number;
-  readonly out: Pair;
+  /** By interface output pair. */
+  readonly outs: ReadonlyMap<number, Pair>;
+  readonly silence: number;
 };
 
 const BUFFER = PERIOD * 4;
+/** Cells of a channel's matrix, in the kernel's order. */
+export const CELLS = ['LL', 'RL', 'LR', 'RR'] as const;
+/** Signals before the fader that get a meter. */
+const MOST_EARLY = 256;
 
 export function compile(module: KernelModule, topology: Topology, rate: number): Plan {
   const kernel: Kernel = startKernel(module);
   const ramps = createRamps();
-  const buffer = () => kernel.reserve(BUFFER);
+  const buffer = () => kernel.reserve(BUFFER, true);
   const pairOf = (): Pair => [buffer(), buffer()];
   const ops: number[][] = [];
   const op = (...words: number[]) => void ops.push(words);
   const builder: Builder = { kernel, rate, buffer, op, silence: buffer(), trash: buffer() };
-  const out = pairOf();
-  const meters = kernel.reserve(topology.strips.length * METER_FLOATS * 4);
+  const pairs = [...new Set(topology.edges.flatMap(({ to, pair }) => (to === null ? [pair] : [])))].sort((a, b) => a - b);
+  const outs = new Map<number, Pair>();
+  /** Signals taken before the fader by some send: they are metered there. */
+  const early = [...new Map(topology.edges.filter(({ source }) => source !== 'post').map((edge) => [`${edge.from}<${edge.source}`, edge]))]
+    .slice(0, MOST_EARLY)
+    .map(([key, { from, source }]) => ({ key, from, source }));
+  const metered = topology.strips.length + pairs.length + early.length;
+  const meters = kernel.reserve(metered * METER_FLOATS * 4);
+  const cellAt = (index: number) => meters + index * METER_FLOATS * 4;
+  const unity = kernel.reserve(8);
   const ramp = (key: string) => ramps.get(key)?.at ?? ramps.add(key, kernel.reserve(8)).at;
   const instances: Instance[] = [];
   const strips = new Map<string, PlannedStrip>();
@@ -56,6 +70,8 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
   const holds = new Map<string, Hold>();
   const waiting = new Map<string, Pair>();
   const folded = new Map<string, Pair>();
+  const crossed = new Map<string, Pair>();
+  const matrices = new Map<string, number>();
   const incoming = new Map<string | null, PlanEdge[]>();
   for (const edge of topology.edges) {
     const list = incoming.get(edge.to);
@@ -72,7 +88,7 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
     if (known) return known;
     const sides = [...new Set(signal.pair)].map((from, side) => {
       const frames = powerOfTwo(wait + PERIOD + SLACK);
-      const hold = { ring: kernel.reserve(frames * 4), frames, wait, cell: kernel.reserve(4) };
+      const hold = { ring: kernel.reserve(frames * 4, true), frames, wait, cell: kernel.reserve(4) };
       holds.set(`${key} ${side}`, hold);
       const to = buffer();
       op(OP.hold, from, to, hold.ring, frames - 1, hold.cell);
@@ -83,8 +99,25 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
     return pair;
   };
 
-  const sourceOf = ({ from, source, fold }: PlanEdge): Signal => {
+  /** A channel's signal through its matrix of pins and width, at a tap. */
+  const placed = (id: string, tap: Tap, { pair: [left, right] }: Signal): Pair => {
+    const key = `${id} ${tap}`;
+    const known = crossed.get(key);
+    if (known) return known;
+    let at = matrices.get(id);
+    if (at === undefined) {
+      matrices.set(id, (at = kernel.reserve(32)));
+      for (const [i, cell] of CELLS.entries()) ramps.add(`m ${id} ${cell}`, at + i * 8);
+    }
+    const pair = pairOf();
+    op(OP.matrix, left, right, ...pair, at);
+    crossed.set(key, pair);
+    return pair;
+  };
+
+  const sourceOf = ({ from, source, fold, crossed: through }: PlanEdge): Signal => {
     const signal = strips.get(from)!.taps[source];
+    if (through) return { pair: placed(from, source, signal), late: signal.late };
     if (!fold) return signal;
     const key = `${from} ${source}`;
     let pair = folded.get(key);
@@ -98,11 +131,11 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
   };
 
   /** Sums edges, in their order, into a pair; says how late the sum is. */
-  const sum = (edges: readonly PlanEdge[], [left, right]: Pair): Frames => {
+  const lateOf = (edges: readonly PlanEdge[]) => Math.max(0, ...edges.map((edge) => strips.get(edge.from)!.taps[edge.source].late));
+  const sum = (edges: readonly PlanEdge[], [left, right]: Pair, late = lateOf(edges)): Frames => {
     op(OP.zero, left, right);
-    const late = Math.max(0, ...edges.map((edge) => strips.get(edge.from)!.taps[edge.source].late));
     for (const edge of edges) {
-      const pair = held(`${edge.from} ${edge.source} ${edge.fold}`, sourceOf(edge), late);
+      const pair = held(`${edge.from} ${edge.source} ${edge.fold} ${edge.crossed}`, sourceOf(edge), late);
       const [l, r] = edge.sided ? [`${edge.key} L`, `${edge.key} R`] : [edge.key, edge.key];
       op(OP.mix, left, right, ...pair, ramp(l), ramp(r));
     }
@@ -112,8 +145,8 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
   const begin = (strip: Strip): { signal: Signal; chunks: number[] } => {
     const { channel } = strip;
     const level = ramp(`i ${channel.id}`);
-    if (channel.kind === 'track') {
-      const chunks = Array.from({ length: channel.width }, () => kernel.reserve(CHUNK * 4));
+    if (channel.kind === 'track' || channel.kind === 'key') {
+      const chunks = Array.from({ length: channel.width }, () => kernel.reserve(CHUNK * 4, true));
       const sides = chunks.map((chunk) => {
         const to = buffer();
         op(OP.source, to, chunk, level);
@@ -139,7 +172,9 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
       const insert = strip.inserts[index];
       const signal = signals.get(strip)!;
       const own = insert.keyId === strip.channel.id;
-      const key = insert.keyId === null ? null : own ? inputs.get(strip)! : strips.get(insert.keyId)?.taps[insert.keyTap];
+      const still: Signal = { pair: [builder.silence, builder.silence], late: 0 };
+      // What listens to a channel that rests hears nothing, rather than itself.
+      const key = insert.keyId === null ? null : own ? inputs.get(strip)! : (strips.get(insert.keyId)?.taps[insert.keyTap] ?? still);
       if (!key) return { strip, insert, pair: signal.pair, key: null, late: signal.late };
       const late = Math.max(signal.late, key.late);
       return {
@@ -155,7 +190,9 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
       const mine = entries.filter(({ insert }) => insert.type === type);
       const built = processor.build(builder, mine);
       instances.push(...built.instances);
-      mine.forEach(({ strip, late }, i) => signals.set(strip, { pair: built.results[i], late: late + processor.latency(rate) }));
+      mine.forEach(({ strip, insert, late }, i) =>
+        signals.set(strip, { pair: built.results[i], late: late + processor.latency(rate, insert) })
+      );
     }
   };
 
@@ -169,20 +206,37 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
       const { id } = strip.channel;
       const pre = signals.get(strip)!;
       const post = pairOf();
-      op(OP.fader, ...pre.pair, ...post, ramp(`g ${id} L`), ramp(`g ${id} R`), meters + strips.size * METER_FLOATS * 4);
+      const pair = strip.crossed ? placed(id, 'pre', pre) : pre.pair;
+      op(OP.fader, ...pair, ...post, ramp(`g ${id} L`), ramp(`g ${id} R`), cellAt(strips.size));
       const taps = { input: inputs.get(strip)!, pre, post: { pair: post, late: pre.late } };
       addresses.set(id, begun.get(strip)!.chunks);
       strips.set(id, { strip, taps, chunks: [] });
     }
   }
-  sum(
-    (incoming.get(null) ?? []).filter((edge) => edge.pair === 0),
-    out
-  );
+  // All interface outputs come equally late.
+  const leaving = incoming.get(null) ?? [];
+  const last = lateOf(leaving);
+  pairs.forEach((number, i) => {
+    const summed = pairOf();
+    const out = pairOf();
+    sum(
+      leaving.filter(({ pair }) => pair === number),
+      summed,
+      last
+    );
+    op(OP.fader, ...summed, ...out, unity, unity, cellAt(topology.strips.length + i));
+    outs.set(number, out);
+  });
+
+  early.forEach(({ from, source }, i) => {
+    const at = cellAt(topology.strips.length + pairs.length + i);
+    op(OP.fader, ...strips.get(from)!.taps[source].pair, builder.trash, builder.trash, unity, unity, at);
+  });
 
   const opsAt = kernel.reserve(ops.length * OP_WORDS * 4);
   const { i32, f32 } = kernel.seal();
   ops.forEach((words, i) => i32.set(words, (opsAt >> 2) + i * OP_WORDS));
+  f32[unity >> 2] = 1;
   const memory: Memory = { kernel, i32, f32 };
   for (const [id, strip] of strips)
     strips.set(id, { ...strip, chunks: addresses.get(id)!.map((at) => f32.subarray(at >> 2, (at >> 2) + CHUNK)) });
@@ -194,13 +248,14 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
     ops: opsAt,
     opCount: ops.length,
     strips,
-    order: [...strips.keys()],
+    order: [...strips.keys(), ...pairs.map((pair) => `#${pair}`), ...early.map(({ key }) => key)],
     ramps,
     controls: new Map(instances.flatMap((instance) => [...instance.controls])),
     instanceOf: new Map(instances.flatMap((instance) => [...instance.controls.keys()].map((id) => [id, instance]))),
     holds,
     meters,
-    out
+    outs,
+    silence: builder.silence
   };
 }
 

@@ -2,7 +2,8 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { graphOracle } from '../../tests/oracle/graph.ts';
-import { apart, carryOut, emptyDesk, module, noise, play, rig, RATE, trackCommand } from '../../tests/oracle/rig.ts';
+import { desk, FRAMES } from '../../tests/oracle/desk.ts';
+import { apart, carryOut, emptyDesk, module, play, rig, RATE, trackCommand } from '../../tests/oracle/rig.ts';
 import { commit } from '../session/changes.ts';
 import type { Command } from '../commands/index.ts';
 import type { Session } from '../session/entities.ts';
@@ -10,96 +11,6 @@ import { planBatch } from '../commands/plan.ts';
 import { spansFrom } from './engine.ts';
 import { renderMix } from './offline.ts';
 import * as host from './layout.ts';
-
-const FRAMES = 24000;
-
-/**
- * Nine tracks of both widths, two buses, a nested bus, three returns, one feeding another; every processor, keys, every
- * tap, mono sends and sends with pans of their own; a limiter in one branch, so that the others have to wait for it.
- */
-function desk(): { session: Session; recordings: Map<string, Float32Array[]> } {
-  const session = emptyDesk();
-  const tracks = Array.from({ length: 9 }, (_, i) => ({ id: `t${i}`, width: (i % 3 === 1 ? 2 : 1) as 1 | 2, frames: FRAMES }));
-  const recordings = new Map(tracks.map(({ id, width }, i) => [id, Array.from({ length: width }, (_, c) => noise(FRAMES, i * 2 + c + 1))]));
-  carryOut(
-    session,
-    trackCommand(tracks),
-    { do: 'buses.add', id: 'low', name: 'LOW', members: ['t0', 't1', 't2'] },
-    { do: 'buses.add', id: 'high', name: 'HIGH', members: ['t3', 't4'] },
-    { do: 'buses.add', id: 'all', name: 'ALL', members: ['low', 'high'] },
-    { do: 'returns.add', id: 'room', name: 'Room', outputId: 'all' },
-    { do: 'returns.add', id: 'plate', name: 'Plate' },
-    { do: 'inserts.set', id: 'plate:reverb', values: { type: 1, decay: 0.8, mix: 80, width: 60 } },
-    {
-      do: 'sends.set',
-      sends: tracks.map(({ id }, i) => ({ source: id, target: i % 2 ? 'room' : 'plate', level: -6 - i, tap: i % 4 === 0 ? 'pre' : 'post' }))
-    },
-    {
-      do: 'sends.set',
-      sends: [
-        { source: 'room', target: 'plate', level: -12 },
-        { source: 'low', target: 'plate', level: -20, on: false }
-      ]
-    },
-    { do: 'faders.set', levels: tracks.map(({ id }, i) => ({ id, level: -i * 1.5 })) },
-    { do: 'pans.set', pans: tracks.map(({ id }, i) => ({ id, pan: i * 25 - 100 })) },
-    ...['t0', 't1', 't4', 't7', 'low', 'mix'].map((id): Command => ({ do: 'inserts.add', id: `eq-${id}`, channelId: id, type: 'eq' })),
-    ...['t0', 't1', 't4', 't7', 'low', 'mix'].map((id, i): Command => ({
-      do: 'inserts.set',
-      id: `eq-${id}`,
-      values: {
-        'b1.on': 1,
-        'b1.freq': 60 + i * 20,
-        'b1.slope': i % 6,
-        'b3.on': i % 2,
-        'b3.gain': 6 - i * 2,
-        'b4.on': 1,
-        'b4.gain': -4,
-        'b5.on': 1,
-        'b5.gain': 3,
-        'b2.on': 1,
-        'b2.gain': i - 2
-      }
-    })),
-    { do: 'mutes.set', ids: ['t6'], on: true },
-    { do: 'trims.set', levels: [{ id: 't5', level: -3 }] },
-    { do: 'polarities.set', ids: ['t5', 'high'], on: true },
-    { do: 'returns.add', id: 'echo', name: 'Echo', effect: 'none' },
-    { do: 'inserts.add', id: 'echo-delay', channelId: 'echo', type: 'delay' },
-    { do: 'inserts.set', id: 'echo-delay', values: { mode: 2, 't1.time': 90, feedback: 50, mix: 100 } },
-    {
-      do: 'sends.set',
-      sends: [
-        { source: 't1', target: 'echo', level: -10, tap: 'input', mono: true },
-        { source: 't2', target: 'echo', level: -8, tap: 'post', mono: true, pan: 40 },
-        { source: 't3', target: 'echo', level: -9, tap: 'post', pan: -70 },
-        { source: 't4', target: 'echo', level: -11, tap: 'post', mono: true, pan: 30 },
-        { source: 't5', target: 'echo', level: -12, tap: 'input' },
-        { source: 't7', target: 'echo', level: -7, tap: 'pre', pan: 55 },
-        { source: 'high', target: 'echo', level: -14, tap: 'pre' }
-      ]
-    },
-    ...['t0', 't1', 't3', 't5', 't8', 'high', 'room'].map((id): Command => ({
-      do: 'inserts.add',
-      id: `c-${id}`,
-      channelId: id,
-      type: 'comp'
-    })),
-    ...['t0', 't1', 't3', 't5', 't8', 'high', 'room'].map((id, i): Command => ({
-      do: 'inserts.set',
-      id: `c-${id}`,
-      values: { threshold: -30 + i, ratio: 2 + i, character: i % 3, detector: i % 2, keyHigh: i % 2 ? 20 : 120, attack: 1 + i * 4 }
-    })),
-    { do: 'inserts.key', id: 'c-t3', source: 't1', tap: 'post' },
-    { do: 'inserts.key', id: 'c-t8', source: 'low', tap: 'pre' },
-    { do: 'inserts.key', id: 'c-high', source: 'high', tap: 'input' },
-    { do: 'inserts.add', id: 'lim-low', channelId: 'low', type: 'limiter' },
-    { do: 'inserts.set', id: 'lim-low', values: { ceiling: -12, drive: 3 } },
-    { do: 'inserts.add', id: 'trim-t4', channelId: 't4', type: 'trim' },
-    { do: 'inserts.set', id: 'trim-t4', values: { swap: 1, gain: -2, delay: 77, turnR: 1 } }
-  );
-  return { session, recordings };
-}
 
 describe('engine', () => {
   it('agrees with the float64 oracle on a whole graph to −115 dBFS', () => {
@@ -172,7 +83,7 @@ describe('engine', () => {
     const { session, recordings } = desk();
     const engine = rig(session, recordings);
     play(engine, 4096);
-    const before = engine.tap('t7', 0).slice();
+    const before = engine.tap('t7', 0)!.slice();
     const alone = desk();
     carryOut(alone.session, { do: 'channels.remove', ids: ['t0', 't4'] });
     const small = rig(alone.session, alone.recordings);
@@ -232,7 +143,7 @@ describe('engine', () => {
     });
     const engine = rig(session, new Map([['a', [sine, sine.map((x) => x / 2)]]]));
     play(engine, 4800, 64);
-    const cells = new Float32Array(8);
+    const cells = new Float32Array(12);
     engine.meters(cells);
     const at = engine.order().indexOf('a') * 4;
     const db = (x: number) => 20 * Math.log10(x);
@@ -240,7 +151,7 @@ describe('engine', () => {
     expect(db(cells[at + 1])).toBeCloseTo(-6 - 6.0206, 4);
     expect(db(Math.sqrt(cells[at + 2] / 4800))).toBeCloseTo(-6 - 3.0103, 3);
     engine.meters(cells);
-    expect([...cells]).toEqual(new Array(8).fill(0));
+    expect([...cells]).toEqual(new Array(12).fill(0));
   });
 
   it('prints as if nothing were soloed', () => {

@@ -1,16 +1,16 @@
 // The engine: a session in, blocks of samples out. No clock, no device, no file of its own.
 // The same code plays in the page, prints on the server and measures in the tests.
 import { audibility } from '../routing/audibility.ts';
-import { settingsOf, type Clip, type Insert, type Session } from '../session/entities.ts';
+import { settingsOf, type Session } from '../session/entities.ts';
 import type { Frames } from '../units.ts';
 import { commit, type Change } from '../session/changes.ts';
-import { compile, type Plan } from './compile.ts';
-import type { Instance } from './processors/processor.ts';
+import { createFades } from './fades.ts';
 import { gainsOf } from './gains.ts';
 import type { KernelModule } from './kernel.ts';
 import { CHUNK, CHUNK_PERIODS, METER_FLOATS, PERIOD } from './layout.ts';
+import { createRunner, type Runner } from './runner.ts';
 import { touchedBy } from './touched.ts';
-import { sortedEdges, topologyOf, type PlanEdge, type Topology } from './topology.ts';
+import { topologyOf } from './topology.ts';
 
 /** Where recordings come from. `into` is all zero when it is called; frames outside the file stay so. */
 export type Pcm = (mediaId: string, channel: number, from: Frames, into: Float32Array) => void;
@@ -27,6 +27,11 @@ export type Engine = {
   readonly setLoop: (loop: Span | null) => void;
   /** Takes the session's present state, gliding there: of what `changes` touched, or of everything. */
   readonly update: (changes?: readonly Change[]) => void;
+  /**
+   * Goes back to the first kept frame at or after `rendered`, so that what was rendered ahead can be rendered again with the session
+   * as it is now; the frame it went back to, or null where none is kept. Only with `keep`.
+   */
+  readonly rewind: (rendered: Frames) => Frames | null;
   /** Commits changes and takes them over at the first period that starts at or after `rendered` frames. */
   readonly schedule: (at: Frames, changes: readonly Change[]) => void;
   /** Timeline spans that the next period will read from; empty where its chunk is already there. */
@@ -35,16 +40,17 @@ export type Engine = {
   readonly period: () => void;
   /** Any number of frames of interface outputs 1–2. */
   readonly render: (left: Float32Array, right: Float32Array) => void;
-  readonly out: (side: 0 | 1) => Float32Array;
-  /** A channel's signal after fader and pan. */
-  readonly tap: (channelId: string, side: 0 | 1) => Float32Array;
+  /** A side of an interface output pair, 0 being outputs 1–2; all pairs are aligned. Silence where nothing goes. */
+  readonly out: (side: 0 | 1, pair?: number) => Float32Array;
+  /** A channel's signal after fader and pan; null where it has none, as it rests or is gone. */
+  readonly tap: (channelId: string, side: 0 | 1) => Float32Array | null;
   /** Frames by which a channel's signal after fader and pan is late. */
   readonly latency: (channelId: string) => Frames;
   /** Deepest gain reduction of an insert in dB (≤ 0) since the last reading. */
   readonly reduction: (insertId: string) => number;
-  /** Copies and clears the meters: peak L, peak R, Σ L², Σ R² per channel in `order`. */
+  /** Copies and clears the meters: peak L, peak R, Σ L², Σ R² per entry of `order`. */
   readonly meters: (into: Float32Array) => void;
-  /** Channel ids in the order of the meters. */
+  /** Channel ids in the order of the meters, then interface output pairs as `#0`, then `id<pre` where a send takes what is before the fader. */
   readonly order: () => readonly string[];
 };
 
@@ -55,98 +61,55 @@ export type EngineOptions = {
   readonly pcm: Pcm;
   /** Whether solo counts: in monitoring yes, in prints no. */
   readonly solo: boolean;
+  /** Whether it can be rewound: playback can, prints need not. */
+  readonly keep?: boolean;
 };
 
-export function createEngine({ module, session, pcm, solo }: EngineOptions): Engine {
-  const { rate } = settingsOf(session);
-  let topology = topologyOf(session);
-  let plan: Plan = compile(module, topology, rate);
+export function createEngine({ module, session, pcm, solo, keep = false }: EngineOptions): Engine {
+  const pool: Float32Array[] | null = keep ? [] : null;
+  const begin = (before: Runner | null) => createRunner({ module, topology: topologyOf(session), session, pcm, pool, before });
+
+  let runner = begin(null);
   let heard = audibility(session, { solo });
-  let gains = gainsOf(session, heard, plan.kernel);
-  let clips = clipsByChannel(session);
+  const fades = createFades();
   let start: Frames = 0;
   let rendered = 0;
   let chunkStart: Frames = 0;
   let chunkNext: Frames = 0;
+  /** Where each kept chunk began on the timeline, by the frames rendered until then. */
+  const began = new Map<Frames, Frames>();
   let loop: Span | null = null;
-  let fading = false;
   let pending: { at: Frames; changes: readonly Change[] }[] = [];
   /** Frames of the present period that `render` has given out. */
   let given = PERIOD;
 
-  const aimAt = (snap: boolean) => (key: string, target: number) => {
-    const ramp = plan.ramps.get(key);
-    if (ramp) plan.ramps.aim(ramp, target, snap);
+  const aimGains = (snap: boolean) => {
+    const gains = gainsOf(session, heard, runner.plan.kernel);
+    for (const id of session.channel.keys()) gains.channel(id, (key, target) => runner.aimGain(key, target, snap));
   };
-  /** Instances of processors in which something may move. */
-  const moving = new Set<Instance>();
-  const aimInsert = (insert: Insert, snap: boolean) => {
-    plan.controls.get(insert.id)?.aim(insert, { rate, bpm: settingsOf(session).bpm }, plan, snap);
-    const instance = plan.instanceOf.get(insert.id);
-    if (instance) moving.add(instance);
-  };
-
   const aimAll = (snap: boolean) => {
     heard = audibility(session, { solo });
-    gains = gainsOf(session, heard, plan.kernel);
-    const say = aimAt(snap);
-    if (fading) for (const edge of fadingEdges()) for (const suffix of ['', ' L', ' R']) say(edge.key + suffix, 0);
-    for (const id of session.channel.keys()) gains.channel(id, say);
-    for (const insert of session.insert.values()) aimInsert(insert, snap);
-  };
-
-  /** Compiles for the session as it is now; gains and states of what stays are carried over. */
-  const recompile = () => {
-    const before = plan;
-    plan = compile(module, withFading(topology, before, session), rate);
-    moving.clear();
-    for (const instance of plan.instanceOf.values()) moving.add(instance);
-    plan.ramps.adopt(before.ramps);
-    for (const [id, control] of plan.controls) {
-      const old = before.controls.get(id);
-      if (old) control.adopt(old, before, plan);
-      // What is new sounds with its values from its first period.
-      const insert = session.insert.get(id);
-      if (!old && insert) aimInsert(insert, true);
-    }
-    for (const [key, { ring, frames }] of plan.holds) {
-      const old = before.holds.get(key);
-      if (old) plan.f32.set(before.f32.subarray(old.ring >> 2, (old.ring >> 2) + frames), ring >> 2);
-    }
-    for (const [id, { chunks }] of plan.strips)
-      before.strips.get(id)?.chunks.forEach((from, i) => {
-        chunks[i]?.set(from);
-      });
-    // A channel that is new to the plan begins at its own level; its edges still rise from silence.
-    const own = (key: string) => key.startsWith('g ') || key.startsWith('i ');
-    const fresh = gainsOf(session, heard, plan.kernel);
-    for (const id of plan.order) if (!before.strips.has(id)) fresh.channel(id, (key, target) => own(key) && aimAt(true)(key, target));
-    fading = plan.topology.edges.length > topology.edges.length;
-  };
-
-  /** Edges of the running plan that the session no longer has. */
-  const fadingEdges = () => {
-    const present = new Set(topology.edges.map((edge) => edge.key));
-    return plan.topology.edges.filter((edge) => !present.has(edge.key));
+    aimGains(snap);
+    for (const insert of session.insert.values()) runner.aimInsert(insert, snap);
   };
 
   const update = (changes?: readonly Change[]) => {
     const touched = changes && touchedBy(changes);
-    if (!touched || touched.clips || touched.shape) clips = clipsByChannel(session);
-    if (!touched || touched.shape) {
-      topology = topologyOf(session);
-      if (topology.signature !== plan.topology.signature) recompile();
-    }
-    if (!touched || touched.open) {
-      aimAll(false);
-      return;
-    }
-    const say = aimAt(false);
+    if ((!touched || touched.shape) && topologyOf(session).signature !== runner.plan.topology.signature) {
+      // Another plan takes over while the one before is still heard; states of what stays are carried over.
+      const before = runner;
+      before.release();
+      runner = begin(before);
+      fades.begin(before, runner.warmUp);
+    } else if (!touched || touched.clips || touched.patterns) runner.setClips(session);
+    if (!touched || touched.open) return aimAll(false);
+    const gains = gainsOf(session, heard, runner.plan.kernel);
+    const say = (key: string, target: number) => runner.aimGain(key, target, false);
     for (const id of touched.channels) gains.channel(id, say);
     for (const key of touched.sends) gains.send(key, say);
     for (const id of touched.inserts) {
       const insert = session.insert.get(id);
-      if (insert) aimInsert(insert, false);
+      if (insert) runner.aimInsert(insert, false);
     }
   };
 
@@ -154,23 +117,13 @@ export function createEngine({ module, session, pcm, solo }: EngineOptions): Eng
 
   const fillChunks = () => {
     const parts = spans();
-    for (const [id, { chunks }] of plan.strips)
-      chunks.forEach((into, channel) => {
-        into.fill(0);
-        const own = clips.get(id) ?? [];
-        let at = 0;
-        for (const { from, to } of parts) {
-          for (const clip of own)
-            readClip(clip, clip.channel + channel, from, to - from === CHUNK ? into : into.subarray(at, at + to - from), pcm);
-          at += to - from;
-        }
-      });
+    for (const each of [runner, ...fades.runners()]) each.fill(parts, settingsOf(session));
     chunkStart = chunkNext;
     chunkNext = parts.at(-1)!.to;
   };
 
   const period = () => {
-    if (pending.length && pending.some((move) => move.at <= rendered)) {
+    if (pending.some((move) => move.at <= rendered)) {
       const due = pending.filter((move) => move.at <= rendered);
       pending = pending.filter((move) => move.at > rendered);
       for (const { changes } of due) {
@@ -178,26 +131,25 @@ export function createEngine({ module, session, pcm, solo }: EngineOptions): Eng
         update(changes);
       }
     }
-    if (fading && !plan.ramps.moving()) recompile();
     const phase = (rendered / PERIOD) % CHUNK_PERIODS;
+    if (keep && rendered % KEEP_EVERY === 0 && !fades.fading()) {
+      runner.keep(rendered);
+      began.set(rendered, phase === 0 ? chunkNext : chunkStart);
+      for (const frame of began.keys()) if (began.size > MOST_KEPT) began.delete(frame);
+    }
     if (phase === 0) fillChunks();
-    const { kernel, f32 } = plan;
-    plan.ramps.advance(f32);
-    for (const instance of moving) if (!instance.advance(plan)) moving.delete(instance);
-    kernel.run(plan.ops, plan.opCount, BigInt(rendered), phase);
+    for (const each of [runner, ...fades.runners()]) each.run(rendered, phase);
+    fades.advance();
     rendered += PERIOD;
   };
-
-  const view = (address: number) => plan.f32.subarray(address >> 2, (address >> 2) + PERIOD);
 
   const locate = (position: Frames) => {
     for (const { changes } of pending) commit(session, changes);
     pending = [];
-    clips = clipsByChannel(session);
-    topology = topologyOf(session);
-    plan = compile(module, topology, rate);
-    moving.clear();
-    fading = false;
+    runner.release();
+    runner = begin(null);
+    fades.end();
+    began.clear();
     start = chunkStart = chunkNext = position;
     rendered = 0;
     given = PERIOD;
@@ -205,6 +157,7 @@ export function createEngine({ module, session, pcm, solo }: EngineOptions): Eng
   };
   locate(0);
 
+  const out = (side: 0 | 1, pair = 0) => fades.heard(runner, (one) => one.out(pair, side)) ?? runner.silence();
   return {
     rendered: () => rendered,
     position: () => {
@@ -223,6 +176,23 @@ export function createEngine({ module, session, pcm, solo }: EngineOptions): Eng
       loop = next && next.to - next.from >= CHUNK ? next : null;
     },
     update,
+    rewind: (from) => {
+      if (!keep || fades.fading()) return null;
+      const back = runner.rewind(from);
+      if (!back) return null;
+      rendered = back.rendered;
+      chunkNext = began.get(rendered)!;
+      // Within a chunk its sources are read again, up to where it ends.
+      if (rendered % CHUNK !== 0) fillChunks();
+      given = PERIOD;
+      // What was aimed at after that frame is aimed at again from there.
+      aimGains(false);
+      for (const id of back.inserts) {
+        const insert = session.insert.get(id);
+        if (insert) runner.aimInsert(insert, false);
+      }
+      return rendered;
+    },
     schedule: (at, changes) => {
       pending.push({ at, changes });
     },
@@ -236,45 +206,30 @@ export function createEngine({ module, session, pcm, solo }: EngineOptions): Eng
           given = 0;
         }
         const count = Math.min(PERIOD - given, left.length - done);
-        left.set(view(plan.out[0]).subarray(given, given + count), done);
-        right.set(view(plan.out[1]).subarray(given, given + count), done);
+        left.set(out(0).subarray(given, given + count), done);
+        right.set(out(1).subarray(given, given + count), done);
         given += count;
         done += count;
       }
     },
-    out: (side) => view(plan.out[side]),
-    tap: (channelId, side) => view(plan.strips.get(channelId)!.taps.post.pair[side]),
-    latency: (channelId) => plan.strips.get(channelId)!.taps.post.late,
-    reduction: (insertId) => plan.controls.get(insertId)?.reduction?.(plan) ?? 0,
+    out,
+    tap: (channelId, side) => fades.heard(runner, (one) => one.tap(channelId, side)),
+    latency: (channelId) => runner.plan.strips.get(channelId)?.taps.post.late ?? 0,
+    reduction: (insertId) => runner.plan.controls.get(insertId)?.reduction?.(runner.plan) ?? 0,
     meters: (into) => {
-      const cells = plan.f32.subarray(plan.meters >> 2, (plan.meters >> 2) + plan.order.length * METER_FLOATS);
-      into.set(cells);
+      const { f32, meters, order } = runner.plan;
+      const cells = f32.subarray(meters >> 2, (meters >> 2) + order.length * METER_FLOATS);
+      into.set(cells.subarray(0, into.length));
       cells.fill(0);
     },
-    order: () => plan.order
+    order: () => runner.plan.order
   };
 }
 
-/** The new topology together with edges that must fade out first, where that closes no loop. */
-function withFading(next: Topology, before: Plan, session: Session): Topology {
-  const widths = new Map(next.strips.map(({ channel }) => [channel.id, channel.width]));
-  const staying = (id: string | null) => id === null || widths.get(id) === before.strips.get(id)?.strip.channel.width;
-  const present = new Set(next.edges.map((edge) => edge.key));
-  const sounding = (edge: PlanEdge) => ['', ' L', ' R'].some((suffix) => (before.ramps.get(edge.key + suffix)?.value ?? 0) !== 0);
-  const ghosts = before.topology.edges.filter((edge) => !present.has(edge.key) && sounding(edge) && staying(edge.from) && staying(edge.to));
-  const levels = new Map(next.strips.map(({ channel, level }) => [channel.id, level]));
-  // A ghost that runs with the flow keeps the plan's order valid; one against it would need a second order.
-  const fitting = ghosts.filter((edge) => edge.to === null || levels.get(edge.from)! < levels.get(edge.to)!);
-  if (fitting.length === 0) return next;
-  const born = (id: string) => session.channel.get(id)?.born ?? 0;
-  return { ...next, edges: sortedEdges([...next.edges, ...fitting], born) };
-}
-
-function clipsByChannel(session: Session): Map<string, Clip[]> {
-  const byChannel = new Map<string, Clip[]>();
-  for (const clip of session.clip.values()) byChannel.set(clip.channelId, [...(byChannel.get(clip.channelId) ?? []), clip]);
-  return byChannel;
-}
+/** Frames between kept states. */
+const KEEP_EVERY = 2 * PERIOD;
+/** Beginnings of chunks remembered: more than snapshots. */
+const MOST_KEPT = 64;
 
 /** The timeline spans that `count` frames from `position` cover, with the jumps of a loop. */
 export function spansFrom(position: Frames, count: number, loop: Span | null): Span[] {
@@ -291,15 +246,6 @@ export function spansFrom(position: Frames, count: number, loop: Span | null): S
   const last = list.at(-1)!;
   if (loop && last.to === loop.to) list.push({ from: loop.from, to: loop.from });
   return list;
-}
-
-/** Adds nothing, replaces nothing outside the clip: its part of `into`, which starts at timeline frame `from`. */
-function readClip(clip: Clip, channel: number, from: Frames, into: Float32Array, pcm: Pcm): void {
-  const begin = Math.max(clip.start, from);
-  const end = Math.min(clip.start + clip.length, from + into.length);
-  if (begin >= end) return;
-  const whole = begin === from && end === from + into.length;
-  pcm(clip.mediaId, channel, clip.offset + begin - clip.start, whole ? into : into.subarray(begin - from, end - from));
 }
 
 /** Last frame of any clip plus one. */

@@ -1,6 +1,8 @@
 // Where every gain of a plan ought to be, from the session's levels, pans, mutes and what solo leaves open.
 import type { Audibility } from '../routing/audibility.ts';
 import { sendKey, settingsOf, type Channel, type Send, type Session } from '../session/entities.ts';
+import { isCrossed, placement } from '../routing/placement.ts';
+import { CELLS } from './compile.ts';
 import type { Kernel } from './kernel.ts';
 import { outputKey, sendEdge } from './topology.ts';
 
@@ -25,8 +27,9 @@ export function gainsOf(session: Session, heard: Audibility, kernel: Kernel): Ga
   const faderOf = (channel: Channel) => (channel.mute ? 0 : kernel.gainOf(channel.faderDb));
 
   const sendGain = (send: Send, source: Channel, say: Say) => {
-    const edge = sendEdge(send, source.width);
-    const level = send.on && heard.sendOpen(send.sourceId, send.targetId) ? kernel.gainOf(send.levelDb) : 0;
+    const edge = sendEdge(send, source);
+    const passed = send.on ? heard.sendGain(send.sourceId, send.targetId) : 0;
+    const level = passed === 0 ? 0 : kernel.gainOf(send.levelDb) * passed;
     if (!edge.sided) {
       say(edge.key, edge.faded ? level * faderOf(source) : level);
       return;
@@ -44,10 +47,16 @@ export function gainsOf(session: Session, heard: Audibility, kernel: Kernel): Ga
       const fader = faderOf(channel);
       const centre = centreOf(channel);
       say(`i ${id}`, kernel.gainOf(channel.trimDb) * (channel.polarity ? -1 : 1));
-      say(`g ${id} L`, fader * kernel.panLeft(channel.pan / 100, centre));
-      say(`g ${id} R`, fader * kernel.panLeft(-channel.pan / 100, centre));
+      if (isCrossed(channel)) {
+        placement(channel, law, kernel.panLeft).forEach((gain, i) => say(`m ${id} ${CELLS[i]}`, gain));
+        say(`g ${id} L`, fader);
+        say(`g ${id} R`, fader);
+      } else {
+        say(`g ${id} L`, fader * kernel.panLeft(channel.pan / 100, centre));
+        say(`g ${id} R`, fader * kernel.panLeft(-channel.pan / 100, centre));
+      }
       if (channel.outputId !== null || channel.outputPair !== null)
-        say(outputKey(id, channel.outputId, channel.outputPair), heard.outputOpen(id) ? 1 : 0);
+        say(outputKey(id, channel.outputId, channel.outputPair), heard.outputGain(id));
       for (const { targetId } of sends.get(id) ?? []) {
         const send = session.send.get(sendKey(id, targetId));
         if (send) sendGain(send, channel, say);

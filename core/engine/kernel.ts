@@ -32,8 +32,13 @@ type Exports = {
 };
 
 export type Kernel = Exports & {
-  /** Reserves zeroed bytes, aligned to 16; call `seal` before use. */
-  readonly reserve: (bytes: number) => number;
+  /**
+   * Reserves zeroed bytes, aligned to 16; call `seal` before use. `passing` bytes are rings by the absolute frame, or hold nothing from
+   * one period to the next: a snapshot leaves them out.
+   */
+  readonly reserve: (bytes: number, passing?: boolean) => number;
+  /** Ranges of bytes that make up the state, without what is passing. */
+  readonly kept: () => readonly (readonly [from: number, to: number])[];
   /** Grows the memory to what was reserved and makes the views. */
   readonly seal: () => { readonly i32: Int32Array; readonly f32: Float32Array };
 };
@@ -50,13 +55,18 @@ export function startKernel(module: KernelModule): Kernel {
   });
   const exports = instance.exports as unknown as Exports;
   let top = HEAP;
+  const kept: [number, number][] = [];
   return {
     ...exports,
-    reserve: (bytes) => {
+    reserve: (bytes, passing = false) => {
       const at = top;
       top += Math.ceil(bytes / 16) * 16;
+      const last = kept.at(-1);
+      if (!passing && last?.[1] === at) last[1] = top;
+      else if (!passing) kept.push([at, top]);
       return at;
     },
+    kept: () => kept,
     seal: () => {
       const missing = Math.ceil((top - exports.memory.buffer.byteLength) / 65536);
       if (missing > 0) exports.memory.grow(missing);

@@ -19,14 +19,15 @@ export const OP = {
   limiter: 10,
   matrix: 11,
   hold: 12,
-  mono: 13
+  mono: 13,
+  outside: 14
 } as const;
 
 /** Where the kernel's own static data ends: its one initial page. */
 export const HEAP = 65536;
 
-/** Bytes of a stage, of the active list before the stages, and of the whole instance with its scratch period. */
-export const EQ = { list: 128, stage: 128, slots: 24, bytes: 128 + 24 * 128 + PERIOD * 16 } as const;
+/** Bytes of a stage, of the active list before the stages, and of the whole instance. */
+export const EQ = { list: 128, stage: 128, slots: 24, bytes: 128 + 24 * 128 } as const;
 
 /** Byte offsets in a reverb's header. */
 export const REVERB = {
@@ -56,9 +57,9 @@ export const COMP = {
   flags: 416,
   high: 432,
   low: 560,
-  sources: 3760,
-  results: 3776,
-  bytes: 3792
+  sources: 688,
+  results: 704,
+  bytes: 720
 } as const;
 export const COMP_FLAGS = { keyed: 1, filtered: 2, coloured: 4, averaging: 8, slow: 16, listened: 32 } as const;
 
@@ -77,6 +78,22 @@ export const LIMITER = {
   state: 56,
   bytes: 64,
   tableFloats: 256
+} as const;
+
+/** Byte offsets of one side of an outside device. */
+export const OUTSIDE = {
+  ring: 0,
+  unit: 16,
+  drive: 32,
+  wet: 40,
+  dry: 48,
+  noise: 56,
+  low: 64,
+  state: 68,
+  spring: 72,
+  fade: 84,
+  states: 96,
+  bytes: 96 + 32 * 8
 } as const;
 
 /** Byte offsets of a delay's header. */

@@ -1,7 +1,7 @@
 // Offline rendering: a session from its start to its end and on until the tail has died away.
 import type { Session } from '../session/entities.ts';
 import { settingsOf } from '../session/entities.ts';
-import { MIX } from '../session/birth.ts';
+import { mixChain } from '../routing/graph.ts';
 import { createEngine, endOf, type Pcm } from './engine.ts';
 import type { KernelModule } from './kernel.ts';
 import { PERIOD } from './layout.ts';
@@ -14,7 +14,7 @@ export const TAIL_LIMIT = 30;
 
 export type MixBlock = { readonly left: Float32Array; readonly right: Float32Array; readonly done: number; readonly end: number };
 
-/** The mix after the mix bus's fader, block by block; solo does not matter. The arrays are used again. */
+/** The mix after the last stage of its chain, block by block; solo does not matter. The arrays are used again. */
 export function* renderMix(module: KernelModule, session: Session, pcm: Pcm, block = 4096): Generator<MixBlock> {
   const { rate } = settingsOf(session);
   const engine = createEngine({ module, session, pcm, solo: false });
@@ -22,9 +22,10 @@ export function* renderMix(module: KernelModule, session: Session, pcm: Pcm, blo
   const left = new Float32Array(block + PERIOD);
   const right = new Float32Array(block + PERIOD);
   let quiet = 0;
-  /** Frames given out, and frames still to drop: what the mix bus's latency puts before the first. */
+  /** Frames given out, and frames still to drop: what the last stage's latency puts before the first. */
   let at = 0;
-  let late = engine.latency(MIX);
+  const last = mixChain(session).at(-1)!.id;
+  let late = engine.latency(last);
   const finished = () => at >= end && (quiet >= TAIL_SILENCE * rate || at >= end + TAIL_LIMIT * rate);
   while (!finished()) {
     let filled = 0;
@@ -32,8 +33,8 @@ export function* renderMix(module: KernelModule, session: Session, pcm: Pcm, blo
       engine.period();
       const skip = Math.min(late, PERIOD);
       late -= skip;
-      const l = engine.tap(MIX, 0).subarray(skip);
-      const r = engine.tap(MIX, 1).subarray(skip);
+      const l = engine.tap(last, 0)!.subarray(skip);
+      const r = engine.tap(last, 1)!.subarray(skip);
       left.set(l, filled);
       right.set(r, filled);
       let peak = 0;

@@ -10,14 +10,17 @@ export type Ramps = {
   /** Registers a gain at a kernel address. */
   readonly add: (key: string, at: number) => Ramp;
   readonly get: (key: string) => Ramp | undefined;
+  readonly keys: () => Iterable<string>;
   /** Sets where a gain goes; `snap` puts it there at once. */
   readonly aim: (ramp: Ramp, target: number, snap: boolean) => void;
   /** Writes the coming period's gains. */
   readonly advance: (f32: Float32Array) => void;
-  /** Takes over present gains from the plan before; gains that are new start from silence. */
+  /** Takes over present gains from the plan before. */
   readonly adopt: (before: Ramps) => void;
-  readonly entries: () => Iterable<[string, Ramp]>;
-  readonly moving: () => boolean;
+  /** Those that move in the next period. */
+  readonly moving: () => ReadonlySet<Ramp>;
+  /** Looks at a ramp again that was put back to what it was. */
+  readonly wake: (ramp: Ramp) => void;
 };
 
 export function createRamps(): Ramps {
@@ -31,6 +34,7 @@ export function createRamps(): Ramps {
       return ramp;
     },
     get: (key) => byKey.get(key),
+    keys: () => byKey.keys(),
     aim: (ramp, target, snap) => {
       if (snap) {
         ramp.value = ramp.target = target;
@@ -61,7 +65,7 @@ export function createRamps(): Ramps {
         active.add(ramp);
       }
     },
-    entries: () => byKey,
-    moving: () => active.size > 0
+    moving: () => active,
+    wake: (ramp) => active.add(ramp)
   };
 }

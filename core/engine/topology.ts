@@ -1,5 +1,6 @@
 // What of a session decides the shape of its render plan: channels, inserts, edges and keys, level by level.
 import { keyEdges, topological } from '../routing/graph.ts';
+import { isCrossed } from '../routing/placement.ts';
 import type { Channel, Insert, Send, Session, Tap } from '../session/entities.ts';
 
 /** An edge between strips; `to` null is the interface output pair `pair`. */
@@ -17,9 +18,11 @@ export type PlanEdge = {
   readonly sided: boolean;
   /** Whether the channel's fader is in those gains, since the signal is taken before it. */
   readonly faded: boolean;
+  /** Whether the signal goes through the channel's matrix of pins and width on its way. */
+  readonly crossed: boolean;
 };
 
-export type Strip = { readonly channel: Channel; readonly inserts: readonly Insert[]; readonly level: number };
+export type Strip = { readonly channel: Channel; readonly inserts: readonly Insert[]; readonly level: number; readonly crossed: boolean };
 
 export type Topology = {
   /** Strips such that what feeds comes before what is fed; within a level by order of birth. */
@@ -29,21 +32,39 @@ export type Topology = {
   readonly signature: string;
 };
 
-export function topologyOf(session: Session): Topology {
+/** The session without what rests: no strip, no edge, no memory. */
+function awake(session: Session): Session {
+  const channel = new Map([...session.channel].filter(([, { resting, kind }]) => !resting || kind === 'mix'));
+  if (channel.size === session.channel.size) return session;
+  const here = (id: string | null) => id === null || channel.has(id);
+  for (const [id, row] of channel) if (!here(row.outputId)) channel.set(id, { ...row, outputId: null });
+  const send = new Map([...session.send].filter(([, { sourceId, targetId }]) => here(sourceId) && here(targetId)));
+  const insert = new Map([...session.insert].filter(([, { channelId }]) => here(channelId)));
+  return { ...session, channel, send, insert };
+}
+
+export function topologyOf(whole: Session): Topology {
+  const session = awake(whole);
   const order = topological(session);
   const edges = planEdges(session);
-  const levels = levelsOf(order, [...edges, ...keyEdges(session)]);
+  const levels = levelsOf(order, [...edges, ...keyEdges(session).filter(({ from }) => session.channel.has(from))]);
   const inserts = new Map<string, Insert[]>();
   for (const insert of session.insert.values()) inserts.set(insert.channelId, [...(inserts.get(insert.channelId) ?? []), insert]);
   const strips = order
     .map((id) => ({
       channel: session.channel.get(id)!,
       inserts: (inserts.get(id) ?? []).sort((a, b) => a.position - b.position),
-      level: levels.get(id)!
+      level: levels.get(id)!,
+      crossed: isCrossed(session.channel.get(id)!)
     }))
     .sort((a, b) => a.level - b.level || a.channel.born - b.channel.born);
   const signature = JSON.stringify([
-    strips.map(({ channel, inserts: own }) => [channel.id, channel.width, own.map(({ id, keyId, keyTap }) => [id, keyId, keyTap])]),
+    strips.map(({ channel, inserts: own, crossed }) => [
+      channel.id,
+      channel.width,
+      crossed,
+      own.map(({ id, keyId, keyTap, type, params }) => [id, keyId, keyTap, ...(type === 'outside' ? [params.latency] : [])])
+    ]),
     edges.map((edge) => edge.key)
   ]);
   return { strips, edges, signature };
@@ -51,11 +72,11 @@ export function topologyOf(session: Session): Topology {
 
 function planEdges(session: Session): PlanEdge[] {
   const edges: PlanEdge[] = [];
-  const plain = { send: false, source: 'post', fold: false, sided: false, faded: false } as const;
+  const plain = { send: false, source: 'post', fold: false, sided: false, faded: false, crossed: false } as const;
   for (const { id, outputId, outputPair } of session.channel.values())
     if (outputId !== null || outputPair !== null)
       edges.push({ ...plain, key: outputKey(id, outputId, outputPair), from: id, to: outputId, pair: outputPair ?? 0 });
-  for (const send of session.send.values()) edges.push(sendEdge(send, session.channel.get(send.sourceId)?.width ?? 2));
+  for (const send of session.send.values()) edges.push(sendEdge(send, session.channel.get(send.sourceId)!));
   return sortedEdges(edges, (id) => session.channel.get(id)?.born ?? 0);
 }
 
@@ -66,20 +87,23 @@ export const outputKey = (id: string, outputId: string | null, outputPair: numbe
  * How a send is taken. A `post` send that follows its channel is the channel's own signal; one with its own pan, and a
  * mono one of a mono track, is taken before fader and pan and carries the fader in its gain.
  */
-export function sendEdge(send: Send, width: 1 | 2): PlanEdge {
+export function sendEdge(send: Send, source: Channel): PlanEdge {
   const { sourceId: from, targetId: to, tap, mono, pan } = send;
+  const { width } = source;
   const own = pan !== null;
+  const crossed = isCrossed(source) && !own && !mono && tap !== 'post';
   const before = tap === 'post' && ((own && !(mono && width === 2)) || (mono && width === 1));
   return {
-    key: `s ${tap}${mono ? ' mono' : ''}${own ? ' own' : ''} ${from} ${to}`,
+    key: `s ${tap}${mono ? ' mono' : ''}${own ? ' own' : ''}${crossed ? ' crossed' : ''} ${from} ${to}`,
     from,
     to,
     pair: 0,
     send: true,
     source: before ? 'pre' : tap,
     fold: mono && width === 2,
-    sided: tap !== 'post' || own,
-    faded: before
+    sided: !crossed && (tap !== 'post' || own),
+    faded: before,
+    crossed
   };
 }
 

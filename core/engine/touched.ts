@@ -4,20 +4,22 @@ import type { TableName } from '../session/entities.ts';
 
 /** Fields that decide the plan's shape, by table. */
 const SHAPE: Partial<Record<TableName, readonly string[]>> = {
-  channel: ['outputId', 'outputPair', 'width', 'born'],
+  channel: ['outputId', 'outputPair', 'width', 'born', 'resting', 'panRight', 'spread'],
   send: ['tap', 'mono'],
   insert: ['keyId', 'keyTap', 'position', 'type']
 };
 /** Fields that decide what is open or how everything is read. */
 const OPEN: Partial<Record<TableName, readonly string[]>> = {
   channel: ['mute', 'solo', 'soloSafe'],
-  settings: ['panLaw', 'muteClosesPre', 'bpm']
+  insert: ['bypass'],
+  settings: ['panLaw', 'muteClosesPre', 'muteClosesCue', 'soloDimDb', 'bpm', 'beatsPerBar']
 };
 
 export type Touched = {
   readonly shape: boolean;
   readonly open: boolean;
   readonly clips: boolean;
+  readonly patterns: boolean;
   readonly channels: ReadonlySet<string>;
   readonly sends: ReadonlySet<string>;
   readonly inserts: ReadonlySet<string>;
@@ -32,13 +34,18 @@ export function touchedBy(changes: readonly Change[]): Touched {
   const ownPan = changes.some(
     ({ table, before, after }) => table === 'send' && before && after && (before.pan === null) !== (after.pan === null)
   );
-  const shape = born || ownPan || any(SHAPE);
+  // How late an outside device comes is a parameter of its own.
+  const later = changes.some(({ table, before, after }) => table === 'insert' && latencyOf(before) !== latencyOf(after));
+  const shape = born || ownPan || later || any(SHAPE);
   return {
     shape,
     open: shape || any(OPEN),
     clips: keys('clip').size > 0,
+    patterns: changes.some(({ table, after }) => table === 'channel' && after !== null && 'pattern' in after),
     channels: keys('channel'),
     sends: keys('send'),
     inserts: keys('insert')
   };
 }
+
+const latencyOf = (fields: Change['after']) => (fields?.params as Record<string, number> | undefined)?.latency;

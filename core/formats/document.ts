@@ -4,27 +4,15 @@ import { Ajv } from 'ajv';
 import { loopIn } from '../routing/graph.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { checkSession } from '../session/check.ts';
-import type { Session } from '../session/entities.ts';
-import { decodeSession, encodeSession, type SessionDocument } from '../session/tables.ts';
+import { ADDED_TABLES, completed } from '../session/added.ts';
+import type { Session, TableName } from '../session/entities.ts';
+import { decodeSession, encodeSession, tableNames, type SessionDocument } from '../session/tables.ts';
 import { DOCUMENT_FORMAT, DOCUMENT_VERSION, sessionSchema } from './schema.ts';
 
 export type Document = { readonly format: string; readonly version: number; readonly session: SessionDocument };
 
 type Loose = Record<string, unknown>;
 type Tables = Record<string, Loose[]>;
-
-/** From each older version to the next. */
-const FORWARD: Readonly<Record<number, (session: Tables) => Tables>> = {
-  1: (session) => ({
-    ...session,
-    settings: session.settings.map((row) => ({ zero: 0, ...row })),
-    channel: session.channel.map((row) => ({ trimDb: 0, polarity: false, ...row })),
-    send: session.send.map((row) => ({ mono: false, pan: null, ...row })),
-    insert: session.insert.map((row) => ({ keyId: null, keyTap: 'post', ...row })),
-    clip: session.clip.map((row) => ({ channel: 0, ...row })),
-    media: session.media.map((row) => ({ origin: null, ...row }))
-  })
-};
 
 const valid = new Ajv({ strict: false, allErrors: false }).compile(sessionSchema);
 
@@ -67,17 +55,21 @@ export function readDocument(text: string): Result<Session> {
   return ok(session);
 }
 
+/** A document of this version or an older one, with what was added since; null where tables are missing. */
 function broughtForward(document: Document): Document | null {
-  let { version } = document;
-  let session = document.session as unknown as Tables;
-  const whole = (given: Tables) =>
-    ['settings', 'channel', 'send', 'insert', 'clip', 'media'].every((table) => Array.isArray(given?.[table]));
-  const plain = (given: Tables) => Object.values(given).every((list) => list.every((row) => typeof row === 'object' && row !== null));
-  if (typeof session !== 'object' || session === null || !whole(session)) return null;
-  for (; version < DOCUMENT_VERSION; version++) {
-    const step = FORWARD[version];
-    if (!step || !plain(session)) return null;
-    session = step(session);
+  const given = document.session as unknown as Tables | null;
+  if (typeof given !== 'object' || given === null) return null;
+  if (!Number.isInteger(document.version) || document.version < 1) return null;
+  const old = document.version < DOCUMENT_VERSION;
+  const session: Tables = {};
+  for (const table of Object.keys(given)) {
+    const list = given[table];
+    if (!Array.isArray(list)) return null;
+    const plain = list.every((row) => typeof row === 'object' && row !== null);
+    session[table] =
+      old && plain && (tableNames as string[]).includes(table) ? list.map((row) => completed(table as TableName, row)) : list;
   }
-  return { format: document.format, version, session: session as unknown as SessionDocument };
+  if (old) for (const table of ADDED_TABLES) session[table] ??= [];
+  if (tableNames.some((table) => !session[table])) return null;
+  return { format: document.format, version: old ? DOCUMENT_VERSION : document.version, session: session as unknown as SessionDocument };
 }

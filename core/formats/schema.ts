@@ -1,10 +1,11 @@
 // The published JSON Schema of session.json: made from the one description of the tables, with the ranges of each field.
 import { INSERT_TYPES } from '../dsp/params.ts';
+import { FILTER_FIELDS, HAND_FIELDS, ROLES } from '../session/roles.ts';
 import { tableNames, tables, type ColumnType } from '../session/tables.ts';
 import type { TableName } from '../session/entities.ts';
 
 /** Version of the document; older ones are brought forward by `document.ts`. */
-export const DOCUMENT_VERSION = 2;
+export const DOCUMENT_VERSION = 4;
 export const DOCUMENT_FORMAT = 'isotaxis-session';
 
 type Schema = Readonly<Record<string, unknown>>;
@@ -20,6 +21,26 @@ const sha256: Schema = { type: 'string', pattern: '^[0-9a-f]{64}$' };
 const tap = oneOf('input', 'pre', 'post');
 const rate: Schema = { type: 'integer', minimum: 1000, maximum: 768000 };
 
+const pulses: Readonly<Record<string, Schema>> = { levelDb: between(-120, 0), length: between(0, 10_000), decay: between(0, 10_000) };
+const many = (items: Schema): Schema => ({ type: 'array', items, maxItems: 100_000 });
+const patternOf = (of: string, fields: Readonly<Record<string, Schema>>): Schema => ({
+  type: 'object',
+  properties: { of: { const: of }, ...pulses, ...fields },
+  required: ['of', ...Object.keys(pulses), ...Object.keys(fields)],
+  additionalProperties: false
+});
+const pattern: Schema = {
+  anyOf: [
+    patternOf('pulse', { every: between(1 / 32, 64), accentDb: between(0, 24) }),
+    patternOf('notes', {
+      file: { type: 'string', maxLength: 255 },
+      at: many({ type: 'number', minimum: 0 }),
+      velocity: many(between(0, 1))
+    }),
+    patternOf('onsets', { trackId: id, at: many(frames) })
+  ]
+};
+
 /** Fields that the type of their column does not say all of. */
 const FIELDS: { readonly [T in TableName]: Readonly<Record<string, Schema>> } = {
   settings: {
@@ -29,20 +50,29 @@ const FIELDS: { readonly [T in TableName]: Readonly<Record<string, Schema>> } = 
     bpm: between(20, 400),
     beatsPerBar: { type: 'integer', minimum: 1, maximum: 16 },
     panLaw: oneOf(-3, -4.5, -6, 0),
-    zero: frames
+    zero: frames,
+    soloDimDb: orNull(between(-60, 0)),
+    lastSolo: { type: 'array', items: id },
+    interfaceName: text(60),
+    interfaceOutputs: { type: 'integer', minimum: 2, maximum: 128, multipleOf: 2 }
   },
   channel: {
     id,
-    kind: oneOf('track', 'bus', 'return', 'mix'),
+    kind: oneOf('track', 'bus', 'return', 'mix', 'cue', 'key'),
     name: text(120),
-    colour: { type: 'integer', minimum: 0, maximum: 11 },
+    colour: { type: 'number', minimum: 0, exclusiveMaximum: 12 },
+    role: oneOf('', ...ROLES.map(({ id: role }) => role)),
+    byHand: { type: 'string', pattern: `^(${HAND_FIELDS.join('|')}| )*$` },
     born: frames,
     width: oneOf(1, 2),
     outputId: orNull(id),
     outputPair: orNull({ type: 'integer', minimum: 0, maximum: 63 }),
     trimDb: level,
     faderDb: level,
-    pan: between(-100, 100)
+    pan: between(-100, 100),
+    panRight: orNull(between(-100, 100)),
+    spread: between(0, 200),
+    pattern: orNull(pattern)
   },
   send: { sourceId: id, targetId: id, levelDb: level, tap, pan: orNull(between(-100, 100)) },
   insert: {
@@ -60,7 +90,8 @@ const FIELDS: { readonly [T in TableName]: Readonly<Record<string, Schema>> } = 
     start: frames,
     offset: frames,
     length: { ...frames, minimum: 1 },
-    channel: { type: 'integer', minimum: 0, maximum: 255 }
+    channel: { type: 'integer', minimum: 0, maximum: 255 },
+    side: oneOf('both', 'left', 'right')
   },
   media: {
     id,
@@ -76,8 +107,23 @@ const FIELDS: { readonly [T in TableName]: Readonly<Record<string, Schema>> } = 
       properties: { format: text(40), sha256, rate },
       required: ['format', 'sha256', 'rate'],
       additionalProperties: false
+    }),
+    loudness: orNull({ type: 'array', maxItems: 257, items: orNull({ type: 'number' }) })
+  },
+  divider: { id, caption: text(120) },
+  showing: {
+    id,
+    number: { type: 'integer', minimum: 1, maximum: 9 },
+    name: text(120),
+    ids: orNull({ type: 'array', items: id }),
+    filter: orNull({
+      type: 'object',
+      properties: Object.fromEntries(FILTER_FIELDS.map((name) => [name, { type: 'string', maxLength: 120 }])),
+      required: FILTER_FIELDS,
+      additionalProperties: false
     })
-  }
+  },
+  cueToken: { id, channelId: id }
 };
 
 const PLAIN: Record<ColumnType, Schema> = {

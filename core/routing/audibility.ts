@@ -1,81 +1,229 @@
 // Mute and solo: which edges are open, and what the page says of each channel. Monitoring only; prints pass `solo: false`.
-import type { Session } from '../session/entities.ts';
-import { settingsOf } from '../session/entities.ts';
-import { edges, successors } from './graph.ts';
+import { sendKey, settingsOf, type Channel, type Session } from '../session/entities.ts';
+import { gainOf, type Gain } from '../units.ts';
+import { edges, reach, reversed, successors, type Edge } from './graph.ts';
+import { starvedKeys } from './keys.ts';
 
-export type Heard = 'heard' | 'silent' | 'muted';
+/**
+ * `cue`: heard by players only. `also`: heard though not asked for, since the graph leaves no other way. `dimmed`: not asked for, and quieter instead of silent.
+ */
+export type Heard = 'heard' | 'cue' | 'also' | 'dimmed' | 'silent' | 'muted' | 'resting' | 'key';
 
 export type Audibility = {
   /** Whether a channel's main output is open, by id. */
   readonly outputOpen: (id: string) => boolean;
   /** Whether a send is open, apart from its own on/off. */
   readonly sendOpen: (sourceId: string, targetId: string) => boolean;
+  /** What passes a channel's main output: 1 open, 0 closed, between them where solo dims. */
+  readonly outputGain: (id: string) => Gain;
+  readonly sendGain: (sourceId: string, targetId: string) => Gain;
   /** What the page shows for a channel, and a sentence why. */
   readonly state: (id: string) => { readonly heard: Heard; readonly why: string };
+  /** Ids of inserts whose key gets no signal because of solo: opening its way would make something else heard. */
+  readonly starved: ReadonlySet<string>;
 };
 
-/** Everything reachable from `seeds` along `next`, seeds included. */
-function reach(seeds: Iterable<string>, next: Map<string, string[]>): Set<string> {
-  const found = new Set(seeds);
-  const queue = [...found];
-  for (let head = 0; head < queue.length; head++)
-    for (const there of next.get(queue[head]) ?? [])
-      if (!found.has(there)) {
-        found.add(there);
-        queue.push(there);
-      }
+/** Whether a channel's solo counts: cues and key tracks are never among what the outputs play. */
+export const soloes = ({ solo, resting, kind }: Channel): boolean => solo && !resting && kind !== 'cue' && kind !== 'key';
+
+/** The rule of solo on a graph: who carries, who feeds, which edges are open by it. `isSource` are channels with sound of their own. */
+export type SoloRule = {
+  readonly feeders: ReadonlySet<string>;
+  readonly carriers: ReadonlySet<string>;
+  /** Channels from which the way on along carrying edges is asked for. */
+  readonly asked: ReadonlySet<string>;
+  readonly open: (edge: Edge) => boolean;
+  /** Whether an edge carries on what is asked for: any main output, a send into a solo-safe return. */
+  readonly carrying: (edge: Edge) => boolean;
+};
+
+/**
+ * A = the soloed and the solo-safe sources. Feeders = A and all that reaches A. Carriers = A, what is routed into a soloed bus,
+ * and all these reach along main outputs and sends into solo-safe returns. An output is open from a carrier or into a feeder; a
+ * send into a feeder, from a carrier into a solo-safe return, or into a cue.
+ */
+export function soloRule(session: Session, all: readonly Edge[]): SoloRule {
+  const channels = [...session.channel.values()];
+  const soloed = channels.filter(soloes);
+  const kindOf = (id: string) => session.channel.get(id)?.kind;
+  const safe = new Set(channels.filter(({ kind, soloSafe }) => kind === 'return' && soloSafe).map(({ id }) => id));
+  const active = new Set([...soloed, ...channels.filter(({ kind, soloSafe }) => kind === 'track' && soloSafe)].map(({ id }) => id));
+  const carrying = ({ via, to }: Edge) => via === 'output' || safe.has(to);
+  // What is soloed and goes nowhere opens nothing: by the bare rule it would let others be heard that nobody asked for.
+  const ends = channels.filter(({ kind, outputPair }) => outputPair !== null && kind !== 'cue').map(({ id }) => id);
+  const arriving = reach(ends, reversed(all.filter(carrying)));
+  const buses = soloed.filter(({ kind }) => kind !== 'track').map(({ id }) => id);
+  const inside = reach(buses, reversed(all.filter((edge) => edge.via === 'output')));
+  // Likewise what no track reaches carries nothing.
+  const fed = reach(
+    channels.filter(({ kind }) => kind === 'track').map(({ id }) => id),
+    successors(all)
+  );
+  const asked = new Set([...active, ...inside].filter((id) => fed.has(id)));
+  const feeders = reach(
+    [...active, ...inside].filter((id) => arriving.has(id)),
+    reversed(all)
+  );
+  const carriers = reach(asked, successors(all.filter(carrying)));
+  const open = ({ from, to, via }: Edge) =>
+    via === 'output'
+      ? carriers.has(from) || feeders.has(to)
+      : feeders.has(to) || (carriers.has(from) && safe.has(to)) || kindOf(to) === 'cue';
+  return { feeders, carriers, asked, open, carrying };
+}
+
+/** What mutes leave open, whatever is soloed. */
+function muteRule(session: Session): { output: (id: string) => boolean; send: (sourceId: string, targetId: string) => boolean } {
+  const { muteClosesPre, muteClosesCue } = settingsOf(session);
+  return {
+    output: (id) => !session.channel.get(id)?.mute,
+    send: (sourceId, targetId) => {
+      if (!session.channel.get(sourceId)?.mute) return true;
+      if (session.send.get(sendKey(sourceId, targetId))?.tap === 'post') return false;
+      return !(session.channel.get(targetId)?.kind === 'cue' ? muteClosesCue : muteClosesPre);
+    }
+  };
+}
+
+export function audibility(session: Session, options: { readonly solo: boolean } = { solo: true }): Audibility {
+  const channels = session.channel;
+  const soloed = options.solo ? [...channels.values()].filter(soloes) : [];
+  const all = edges(session);
+  const mutes = muteRule(session);
+  const rule = soloed.length ? soloRule(session, all) : null;
+  const unmuted = ({ from, to, via }: Edge) => (via === 'output' ? mutes.output(from) : mutes.send(from, to));
+  const bySolo = new Set(rule ? all.filter(rule.open) : all);
+  const keys = rule ? starvedKeys(session, all, bySolo) : { opened: [] as Edge[], starved: new Set<string>() };
+  for (const edge of keys.opened) bySolo.add(edge);
+  const { soloDimDb } = settingsOf(session);
+  const dim = rule && soloDimDb !== null ? gainOf(soloDimDb) : 0;
+
+  const openOutputs = new Set<string>();
+  const openSends = new Set<string>();
+  for (const { from, to, via } of bySolo)
+    if (via === 'output') openOutputs.add(from);
+    else openSends.add(sendKey(from, to));
+  // An output to the interface has no edge in the graph: it is open as its channel carries; a cue's always is.
+  for (const { id, kind, outputPair } of channels.values())
+    if (outputPair !== null && (!rule || kind === 'cue' || rule.carriers.has(id))) openOutputs.add(id);
+
+  const aside = (id: string) => rule !== null && !rule.carriers.has(id) && !rule.feeders.has(id);
+  /** Each way that is not asked for is dimmed once: where it comes back among what is heard. */
+  const dimmed = (to: string | null): Gain => (dim === 0 ? 0 : to !== null && aside(to) ? 1 : dim);
+  const outputOpen = (id: string) => mutes.output(id) && openOutputs.has(id);
+  const sendOpen = (sourceId: string, targetId: string) => mutes.send(sourceId, targetId) && openSends.has(sendKey(sourceId, targetId));
+
+  let states: Map<string, { heard: Heard; why: string }> | null = null;
+  return {
+    outputOpen,
+    sendOpen,
+    outputGain: (id) => (!mutes.output(id) ? 0 : openOutputs.has(id) ? 1 : dimmed(channels.get(id)?.outputId ?? null)),
+    sendGain: (sourceId, targetId) =>
+      !mutes.send(sourceId, targetId) ? 0 : openSends.has(sendKey(sourceId, targetId)) ? 1 : dimmed(targetId),
+    state: (id) => {
+      states ??= statesOf(session, all, rule, soloed, (edge) => bySolo.has(edge) && unmuted(edge), outputOpen, dim > 0);
+      return states.get(id) ?? { heard: 'silent', why: '' };
+    },
+    starved: keys.starved
+  };
+}
+
+type Said = { heard: Heard; why: string };
+
+/** What each row says: found by walking back from the outputs along what is open. */
+function statesOf(
+  session: Session,
+  all: readonly Edge[],
+  rule: SoloRule | null,
+  soloed: readonly Channel[],
+  open: (edge: Edge) => boolean,
+  outputOpen: (id: string) => boolean,
+  dims: boolean
+): Map<string, Said> {
+  const sounding = ({ from, to, via }: Edge) => {
+    if (via === 'output') return true;
+    const send = session.send.get(sendKey(from, to));
+    return send !== undefined && send.on && send.levelDb > -Infinity;
+  };
+  const list = [...session.channel.values()];
+  const live = all.filter((edge) => open(edge) && sounding(edge) && !session.channel.get(edge.from)?.resting);
+  const ends = (cues: boolean) =>
+    list.filter(({ id, kind, outputPair, resting }) => outputPair !== null && (kind === 'cue') === cues && outputOpen(id) && !resting);
+  const back = reversed(live);
+  const toMain = reach(
+    ends(false).map(({ id }) => id),
+    back
+  );
+  const toCue = reach(
+    ends(true).map(({ id }) => id),
+    back
+  );
+  const extra = rule ? extras(session, live, rule, toMain) : new Set<string>();
+  const names = soloed.map(({ name }) => name).join(', ');
+  const soloing = `${names} ${soloed.length === 1 ? 'is' : 'are'} soloed`;
+  const nearest = blockers(session, all);
+
+  const say = (channel: Channel): Said => {
+    const { id, kind, mute, solo, resting } = channel;
+    if (resting) return { heard: 'resting', why: 'Resting: it keeps its settings, costs nothing and makes no sound' };
+    if (kind === 'key') return { heard: 'key', why: 'Heard only by key inputs' };
+    if (mute) return { heard: 'muted', why: toMain.has(id) || toCue.has(id) ? 'Muted; sends before its fader stay open' : 'Muted' };
+    if (toMain.has(id)) {
+      if (!rule) return { heard: 'heard', why: '' };
+      if (solo) return { heard: 'heard', why: 'Soloed' };
+      if (extra.has(id)) return { heard: 'also', why: `Also heard: ${soloing}, and its way there is open to this too` };
+      return { heard: 'heard', why: kind === 'track' && channel.soloSafe ? 'Heard: solo-safe' : `Heard: ${soloing}` };
+    }
+    if (toCue.has(id)) return { heard: 'cue', why: 'Heard in a cue only' };
+    const muted = nearest(id);
+    if (muted) return { heard: 'silent', why: `Silent: ${muted} is muted` };
+    if (solo) return { heard: 'silent', why: 'Soloed, but it reaches no output' };
+    if (rule && (rule.carriers.has(id) || rule.feeders.has(id))) return { heard: 'silent', why: 'Silent: it reaches no output' };
+    if (rule && channel.outputId === null && channel.outputPair === null && !nearest.leaves(id))
+      return { heard: 'silent', why: 'Silent: it goes nowhere' };
+    if (rule) return { heard: dims ? 'dimmed' : 'silent', why: `${dims ? 'Dimmed' : 'Silent'}: ${soloing}` };
+    return { heard: 'silent', why: nearest.leaves(id) ? 'Silent: it reaches no output' : 'Silent: it goes nowhere' };
+  };
+  return new Map(list.map((channel) => [channel.id, say(channel)]));
+}
+
+/**
+ * Tracks with a live way to an output that was not asked for. Asked for is a way on which some channel of `asked` is followed
+ * by carrying edges alone.
+ */
+function extras(session: Session, live: readonly Edge[], rule: SoloRule, toMain: ReadonlySet<string>): Set<string> {
+  const outgoing = new Map<string, Edge[]>();
+  for (const edge of live) outgoing.set(edge.from, [...(outgoing.get(edge.from) ?? []), edge]);
+  const memo = new Map<string, boolean>();
+  /** Whether from here, asked for or not so far, an output can be reached on a way that is not asked for. */
+  const strays = (id: string, asked: boolean): boolean => {
+    const now = asked || rule.asked.has(id);
+    const key = `${id}\n${now}`;
+    const known = memo.get(key);
+    if (known !== undefined) return known;
+    const { outputPair, kind } = session.channel.get(id)!;
+    let found = outputPair !== null && kind !== 'cue' && !now && toMain.has(id);
+    for (const edge of outgoing.get(id) ?? []) found ||= strays(edge.to, now && rule.carrying(edge));
+    memo.set(key, found);
+    return found;
+  };
+  const found = new Set<string>();
+  for (const id of toMain) {
+    // What has sound of its own is asked for on each of its ways or not; a bus is open only where something asked for passes it.
+    if (session.channel.get(id)!.kind === 'track' && strays(id, false)) found.add(id);
+  }
   return found;
 }
 
-const reversed = (list: ReturnType<typeof edges>) => successors(list.map(({ from, to, via }) => ({ from: to, to: from, via })));
-
-/** The rule of the handbook: feeders and carriers of what is soloed; mutes close outputs and `post` sends. */
-export function audibility(session: Session, options: { readonly solo: boolean } = { solo: true }): Audibility {
-  const channels = session.channel;
-  const soloed = options.solo ? [...channels.values()].filter((channel) => channel.solo) : [];
-  const muteClosesPre = settingsOf(session).muteClosesPre;
-  const mutedClosed = (sourceId: string, targetId: string) => {
-    if (!channels.get(sourceId)?.mute) return false;
-    return session.send.get(`${sourceId}\n${targetId}`)?.tap === 'post' || muteClosesPre;
-  };
-
-  if (soloed.length === 0)
-    return {
-      outputOpen: (id) => !channels.get(id)?.mute,
-      sendOpen: (sourceId, targetId) => !mutedClosed(sourceId, targetId),
-      state: (id) => (channels.get(id)?.mute ? { heard: 'muted', why: 'Muted' } : { heard: 'heard', why: '' })
-    };
-
-  const all = edges(session);
-  const outputs = all.filter((edge) => edge.via === 'output');
-  const safeReturns = new Set(
-    [...channels.values()].filter((channel) => channel.kind === 'return' && channel.soloSafe).map((channel) => channel.id)
-  );
-  const safeSources = [...channels.values()].filter((channel) => channel.kind === 'track' && channel.soloSafe);
-  const active = new Set([...soloed, ...safeSources].map((channel) => channel.id));
-  const feeders = reach(active, reversed(all));
-  const soloedBuses = soloed.filter((channel) => channel.kind !== 'track').map((channel) => channel.id);
-  const inside = reach(soloedBuses, reversed(outputs));
-  const carrying = successors(all.filter((edge) => edge.via === 'output' || safeReturns.has(edge.to)));
-  const carriers = reach([...active, ...inside], carrying);
-  const names = soloed.map((channel) => channel.name).join(', ');
-  const are = soloed.length === 1 ? 'is' : 'are';
-
-  const outputOpenBySolo = (id: string) => {
-    const to = channels.get(id)?.outputId;
-    return carriers.has(id) || (to != null && feeders.has(to));
-  };
-  return {
-    outputOpen: (id) => !channels.get(id)?.mute && outputOpenBySolo(id),
-    sendOpen: (sourceId, targetId) =>
-      !mutedClosed(sourceId, targetId) && (feeders.has(targetId) || (carriers.has(sourceId) && safeReturns.has(targetId))),
-    state: (id) => {
-      const channel = channels.get(id);
-      if (!channel) return { heard: 'silent', why: '' };
-      if (channel.mute) return { heard: 'muted', why: 'Muted' };
-      if (channel.solo) return { heard: 'heard', why: 'Soloed' };
-      if (carriers.has(id) || feeders.has(id)) return { heard: 'heard', why: `Heard: ${names} ${are} soloed` };
-      return { heard: 'silent', why: `Silent: ${names} ${are} soloed` };
+/** Finds, for a silent channel, the muted one that its ways on meet first. */
+function blockers(session: Session, all: readonly Edge[]) {
+  const next = successors(all);
+  const find = (id: string): string | null => {
+    for (const there of reach(next.get(id) ?? [], next)) {
+      const channel = session.channel.get(there)!;
+      if (channel.mute) return channel.name;
     }
+    return null;
   };
+  return Object.assign(find, { leaves: (id: string) => (next.get(id)?.length ?? 0) > 0 });
 }

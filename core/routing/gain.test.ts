@@ -1,9 +1,12 @@
 // Path gain against the engine: an impulse sent through random sessions arrives with the gain that is said.
+import { execFileSync } from 'node:child_process';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { carryOut, emptyDesk, play, rig, trackCommand } from '../../tests/oracle/rig.ts';
 import type { Command } from '../commands/index.ts';
+import { dot, graphML } from '../formats/flow.ts';
 import { gainBetween, levelsOf, paths } from './gain.ts';
+import { trace, traceText } from './trace.ts';
 
 const pan = fc.integer({ min: -100, max: 100 });
 const level = fc.integer({ min: -30, max: 6 });
@@ -24,18 +27,20 @@ const desk = fc.record({
   outputs: fc.array(fc.nat(5), { minLength: 5, maxLength: 5 }),
   muted: fc.option(fc.nat(5)),
   swap: fc.boolean(),
+  pins: fc.array(fc.option(pan), { minLength: 6, maxLength: 6 }),
+  spreads: fc.array(fc.constantFrom(100, 100, 0, 60, 200), { minLength: 6, maxLength: 6 }),
   sends: fc.array(send, { maxLength: 8 })
 });
 
 describe('path gain', () => {
   it('is what the engine does to an impulse, on random sessions, to 0.01 dB', () => {
     fc.assert(
-      fc.property(desk, ({ width, law, pans, levels, outputs, muted, swap, sends }) => {
+      fc.property(desk, ({ width, law, pans, levels, outputs, muted, swap, pins, spreads, sends }) => {
         const session = carryOut(emptyDesk(), trackCommand([{ id: 'c0', width, frames: 64 }]), { do: 'settings.set', panLaw: law });
         for (let i = 1; i < 6; i++) carryOut(session, { do: 'buses.add', id: `c${i}`, name: `B${i}` });
         outputs.forEach((to, i) => to > i && carryOut(session, { do: 'channels.route', ids: [`c${i}`], to: `c${to}` }));
         const commands: Command[] = [
-          { do: 'pans.set', pans: pans.map((at, i) => ({ id: `c${i}`, pan: at })) },
+          { do: 'pans.set', pans: pans.map((at, i) => ({ id: `c${i}`, pan: at, right: pins[i], spread: spreads[i] })) },
           { do: 'faders.set', levels: levels.map((db, i) => ({ id: `c${i}`, level: db })) },
           { do: 'trims.set', levels: [{ id: 'c2', level: -4 }] },
           { do: 'polarities.set', ids: ['c3'], on: true },
@@ -50,6 +55,11 @@ describe('path gain', () => {
         const arrived = (side: number) => play(rig(session, new Map([['c0', one(side)]]), false), 64).map((samples) => samples[0]);
         const [ll, rl, lr, rr] = gainBetween(session, 'c0', 'mix') ?? [0, 0, 0, 0];
         const near = (got: number, said: number) => expect(Math.abs(got - said)).toBeLessThan(1e-6 + Math.abs(said) * 0.001);
+        // The ways of a trace add up to the same.
+        const ways = paths(session, 'c0', 'mix', Infinity);
+        [ll, rl, lr, rr].forEach((total, cell) => expect(ways.reduce((sum, { gain }) => sum + gain[cell], 0)).toBeCloseTo(total, 9));
+        const traced = trace(session, 'c0', { id: 'mix' });
+        expect(traced.ok && traced.value.total).toEqual(levelsOf([ll, rl, lr, rr]));
         const [left, right] = arrived(0);
         near(left, width === 1 ? ll + rl : ll);
         near(right, width === 1 ? lr + rr : lr);
@@ -76,5 +86,86 @@ describe('path gain', () => {
     expect(list.map(({ stations }) => stations.join(' '))).toEqual(['a b mix', 'a r mix']);
     expect(levelsOf(list[1].gain).power).toBeCloseTo(-6.02, 2);
     expect(gainBetween(session, 'r', 'b')).toBeNull();
+  });
+});
+
+describe('trace', () => {
+  const desk = () =>
+    carryOut(
+      emptyDesk(),
+      trackCommand([{ id: 'a' }]),
+      { do: 'buses.add', id: 'b', name: 'BRASS', members: ['a'] },
+      { do: 'returns.add', id: 'r', name: 'Shed', outputId: 'b' },
+      { do: 'chain.add', id: 'f', name: 'FINAL' },
+      { do: 'cues.add', id: 'q', name: 'Player', from: 'mix' },
+      { do: 'sends.set', sends: [{ source: 'a', target: 'r', level: -6, tap: 'pre' }] },
+      {
+        do: 'faders.set',
+        levels: [
+          { id: 'a', level: -2 },
+          { id: 'b', level: -3 },
+          { id: 'f', level: -1 }
+        ]
+      },
+      { do: 'pans.set', pans: [{ id: 'a', pan: -100 }] }
+    );
+
+  it('says every station to the output, with stages, taps and running levels', () => {
+    const session = carryOut(desk(), { do: 'sends.remove', sources: ['a'], target: 'r' });
+    const traced = trace(session, 'a');
+    if (!traced.ok) throw new Error(traced.error.message);
+    const { paths: list, total, exact, to } = traced.value;
+    expect(to).toEqual({ id: null, pair: 0, name: 'Outputs 1–2' });
+    expect(list[0].stations.map(({ name, by, levels }) => [name, by, Math.round(levels.left * 100) / 100])).toEqual([
+      ['Track a', 'output', -2],
+      ['BRASS', 'output', -5],
+      ['MIX', 'output', -5],
+      ['FINAL', 'end', -6]
+    ]);
+    expect(list[0].stations[0].stages.map(({ what, db }) => [what, db])).toEqual([
+      ['fader', -2],
+      ['pan', null]
+    ]);
+    expect([total.right, exact]).toEqual([-Infinity, true]);
+    expect(total.power).toBeCloseTo(-6 - 3.01, 2);
+    expect(traceText(session, traced.value)).toMatch(/BRASS +fader −3\.0 dB · pan|BRASS +fader −3\.0 dB →/);
+  });
+
+  it('adds ways exactly where only gains are on them, and says “up to” and what is not counted elsewhere', () => {
+    const session = desk();
+    const traced = trace(session, 'a', { id: 'mix' });
+    if (!traced.ok) throw new Error(traced.error.message);
+    expect(traced.value.paths).toHaveLength(2);
+    expect(traced.value.exact).toBe(false);
+    expect(traced.value.uncounted).toEqual(['reverb on Shed']);
+    // −5 dB dry on the left and, before the fader, −6 − 3 through the return: both at once at most.
+    expect(traced.value.total.left).toBeCloseTo(20 * Math.log10(10 ** (-5 / 20) + 10 ** (-9 / 20)), 2);
+    carryOut(session, { do: 'inserts.bypass', ids: ['r:reverb'], on: true });
+    const dry = trace(session, 'a', { id: 'mix' });
+    expect(dry.ok && dry.value.exact).toBe(true);
+    const cue = trace(session, 'a', { id: 'q' });
+    expect(cue.ok && cue.value.paths[0].stations.map(({ by, tap }) => `${by} ${tap}`)).toEqual(['send pre', 'end post']);
+    expect(trace(session, 'nobody').ok).toBe(false);
+    const none = trace(session, 'f', { id: 'r' });
+    expect(none.ok && traceText(session, none.value)).toBe('FINAL → Shed: no way.\n');
+  });
+
+  it('leaves as a graph that other programs read: the same nodes, edges and levels', () => {
+    const session = carryOut(desk(), { do: 'channels.rename', names: [{ id: 'b', name: 'A "<B>" & C' }] });
+    const graph = graphML(session);
+    expect(graph.match(/<node /g)).toHaveLength(session.channel.size + 2);
+    expect(graph).toContain('A &#34;&#60;B&#62;&#34; &#38; C');
+    expect(graph).toContain(
+      '<edge id="e6" source="a" target="r"><data key="via">send</data><data key="level">-6</data><data key="tap">pre</data>'
+    );
+    // Graphviz reads both: it counts what it understood.
+    const counted = (text: string, ...command: [string, ...string[]]) => {
+      const read = execFileSync(command[0], command.slice(1), { input: text, encoding: 'utf8', stdio: ['pipe', 'pipe', 'ignore'] });
+      return execFileSync('gc', ['-a'], { input: read, encoding: 'utf8' }).trim().split(/\s+/).slice(0, 2).map(Number);
+    };
+    expect(counted(graph, 'graphml2gv')).toEqual([session.channel.size + 2, 9]);
+    expect(counted(dot(session), 'dot', '-Tcanon')).toEqual([session.channel.size + 2, 9]);
+    expect(dot(session)).toContain('"a" -> "r" [label="−6.0 dB pre", style=dashed];');
+    expect(dot(session)).toContain('"b" [label="A \\"<B>\\" & C", shape=box3d];');
   });
 });

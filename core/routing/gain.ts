@@ -5,28 +5,30 @@ import { valuesOf } from '../dsp/params.ts';
 import { sendKey, settingsOf, type Channel, type PanLaw, type Session, type Tap } from '../session/entities.ts';
 import { insertsOf } from '../session/select.ts';
 import { gainOf, type Db, dbOf } from '../units.ts';
+import { isCrossed, placement } from './placement.ts';
 import { edges, successors, topological, type Edge } from './graph.ts';
 
 /** { LL, RL, LR, RR }; "RL" is what of the right goes to the left. */
 export type Matrix = readonly [number, number, number, number];
 
 export const UNITY: Matrix = [1, 0, 0, 1];
-const NOTHING: Matrix = [0, 0, 0, 0];
+export const NOTHING: Matrix = [0, 0, 0, 0];
 const FOLD: Matrix = [0.5, 0.5, 0.5, 0.5];
 
 /** First `a`, then `b`. */
-const then = (a: Matrix, b: Matrix): Matrix => [
+export const chained = (a: Matrix, b: Matrix): Matrix => [
   b[0] * a[0] + b[1] * a[2],
   b[0] * a[1] + b[1] * a[3],
   b[2] * a[0] + b[3] * a[2],
   b[2] * a[1] + b[3] * a[3]
 ];
-const plus = (a: Matrix, b: Matrix): Matrix => [a[0] + b[0], a[1] + b[1], a[2] + b[2], a[3] + b[3]];
+export const plus = (a: Matrix, b: Matrix): Matrix => [a[0] + b[0], a[1] + b[1], a[2] + b[2], a[3] + b[3]];
 const scale = (left: number, right = left): Matrix => [left, 0, 0, right];
 
 /** Gain of the left side at −1 … 1 under a law of `centre` dB at the middle; see the kernel's `panLeft`. */
 function leftGain(position: number, centre: PanLaw): number {
   if (centre === 0) return Math.min(1, 1 - position);
+  if (position >= 1) return 0;
   const power = Math.max(0, Math.cos(((position + 1) * Math.PI) / 4));
   const linear = (1 - position) / 2;
   if (centre === -6) return linear;
@@ -36,38 +38,45 @@ function leftGain(position: number, centre: PanLaw): number {
 const panned = (pan: number, centre: PanLaw): Matrix => scale(leftGain(pan / 100, centre), leftGain(-pan / 100, centre));
 
 /** From a channel's input to each of its taps. */
-function taps(session: Session, channel: Channel): Record<Tap, Matrix> & { readonly faded: Matrix } {
+export function taps(session: Session, channel: Channel): Record<Tap, Matrix> & { readonly faded: Matrix } {
   const trim = gainOf(channel.trimDb) * (channel.polarity ? -1 : 1);
-  const input = then(channel.width === 1 ? FOLD : UNITY, scale(trim));
+  const input = chained(channel.width === 1 ? FOLD : UNITY, scale(trim));
   let pre = input;
   for (const insert of insertsOf(session, channel.id)) {
     if (insert.type !== 'trim' || insert.bypass) continue;
     const values = valuesOf('trim', insert.params);
     const matrix = trimMatrix(channel.width === 1 ? { ...values, mono: 0, swap: 0 } : values);
     const own: Matrix = channel.width === 1 ? scale(matrix[0]) : matrix;
-    pre = then(then(pre, own), scale(values.gain <= -60 ? 0 : gainOf(values.gain)));
+    pre = chained(chained(pre, own), scale(values.gain <= -60 ? 0 : gainOf(values.gain)));
   }
-  const faded = then(pre, scale(channel.mute ? 0 : gainOf(channel.faderDb)));
-  return { input, pre, faded, post: then(faded, panned(channel.pan, centreOf(session, channel))) };
+  const faded = chained(pre, scale(channel.mute ? 0 : gainOf(channel.faderDb)));
+  return { input, pre, faded, post: chained(faded, placedBy(session, channel)) };
 }
+
+/** A channel's own pan, pins and width. */
+const placedBy = (session: Session, channel: Channel): Matrix =>
+  isCrossed(channel) ? placement(channel, settingsOf(session).panLaw, leftGain) : panned(channel.pan, centreOf(session, channel));
 
 const centreOf = (session: Session, channel: Channel): PanLaw => (channel.width === 1 ? settingsOf(session).panLaw : 0);
 
 /** From the input of an edge's source to what arrives at its target. */
-function edgeMatrix(session: Session, { from, to, via }: Edge): Matrix {
+export function edgeMatrix(session: Session, { from, to, via }: Edge): Matrix {
   const channel = session.channel.get(from)!;
   const stages = taps(session, channel);
   if (via === 'output') return stages.post;
   const send = session.send.get(sendKey(from, to))!;
-  const closed = channel.mute && (send.tap === 'post' || settingsOf(session).muteClosesPre);
+  const { muteClosesPre, muteClosesCue } = settingsOf(session);
+  const closes = session.channel.get(to)?.kind === 'cue' ? muteClosesCue : muteClosesPre;
+  const closed = channel.mute && (send.tap === 'post' || closes);
   if (!send.on || closed) return NOTHING;
   const level = scale(gainOf(send.levelDb));
   const beforePan = send.tap === 'post' ? stages.faded : stages[send.tap];
   if (send.mono) {
-    const mono = channel.width === 2 ? then(stages[send.tap], FOLD) : beforePan;
-    return then(then(mono, panned(send.pan ?? 0, 0)), level);
+    const mono = channel.width === 2 ? chained(stages[send.tap], FOLD) : beforePan;
+    return chained(chained(mono, panned(send.pan ?? 0, 0)), level);
   }
-  return then(then(beforePan, panned(send.pan ?? channel.pan, centreOf(session, channel))), level);
+  const placed = send.pan === null ? placedBy(session, channel) : panned(send.pan, centreOf(session, channel));
+  return chained(chained(beforePan, placed), level);
 }
 
 /** Totals from the input of `from` to the input of every channel it reaches, itself included (unity). */
@@ -79,7 +88,7 @@ export function gainsFrom(session: Session, from: string): Map<string, Matrix> {
     const here = totals.get(id);
     if (!here) continue;
     for (const edge of outgoing.get(id) ?? [])
-      totals.set(edge.to, plus(totals.get(edge.to) ?? NOTHING, then(here, edgeMatrix(session, edge))));
+      totals.set(edge.to, plus(totals.get(edge.to) ?? NOTHING, chained(here, edgeMatrix(session, edge))));
   }
   return totals;
 }
@@ -87,7 +96,7 @@ export function gainsFrom(session: Session, from: string): Map<string, Matrix> {
 /** From the input of `from` to the output of `to` after fader and pan, all ways together; null where there is none. */
 export function gainBetween(session: Session, from: string, to: string): Matrix | null {
   const arriving = gainsFrom(session, from).get(to);
-  return arriving ? then(arriving, taps(session, session.channel.get(to)!).post) : null;
+  return arriving ? chained(arriving, taps(session, session.channel.get(to)!).post) : null;
 }
 
 /** Levels of a matrix for a signal on both sides alike: left, right, and power beside one side of the input. */
@@ -96,7 +105,7 @@ export const levelsOf = ([ll, rl, lr, rr]: Matrix): { readonly left: Db; readonl
   return { left: dbOf(left), right: dbOf(right), power: dbOf(Math.sqrt((left * left + right * right) / 2)) };
 };
 
-export type Path = { readonly stations: readonly string[]; readonly gain: Matrix };
+export type Path = { readonly stations: readonly string[]; readonly edges: readonly Edge[]; readonly gain: Matrix };
 
 /** Ways from the input of `from` to the output of `to`, loudest first, at most `limit`; totals come from `gainBetween`. */
 export function paths(session: Session, from: string, to: string, limit: number): Path[] {
@@ -107,12 +116,14 @@ export function paths(session: Session, from: string, to: string, limit: number)
   const leading = new Set([to]);
   for (const id of leading) for (const before of back.get(id) ?? []) leading.add(before);
   const found: Path[] = [];
-  const walk = (id: string, stations: readonly string[], gain: Matrix) => {
+  const walk = (id: string, stations: readonly string[], taken: readonly Edge[], gain: Matrix) => {
     if (found.length >= MOST_PATHS || !leading.has(id)) return;
-    if (id === to) found.push({ stations, gain: then(gain, taps(session, session.channel.get(to)!).post) });
-    else for (const edge of outgoing.get(id) ?? []) walk(edge.to, [...stations, edge.to], then(gain, edgeMatrix(session, edge)));
+    if (id === to) found.push({ stations, edges: taken, gain: chained(gain, taps(session, session.channel.get(to)!).post) });
+    else
+      for (const edge of outgoing.get(id) ?? [])
+        walk(edge.to, [...stations, edge.to], [...taken, edge], chained(gain, edgeMatrix(session, edge)));
   };
-  walk(from, [from], UNITY);
+  walk(from, [from], [], UNITY);
   const loudness = ({ gain }: Path) => gain.reduce((sum, x) => sum + x * x, 0);
   return found.sort((a, b) => loudness(b) - loudness(a)).slice(0, limit);
 }

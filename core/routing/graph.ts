@@ -1,4 +1,5 @@
 // The graph: main outputs, sends and keys between channels, loops, and the tree that the Ledger shows.
+import { MIX } from '../session/birth.ts';
 import type { Channel, Session } from '../session/entities.ts';
 
 export type Edge = { readonly from: string; readonly to: string; readonly via: 'output' | 'send' | 'key' };
@@ -32,6 +33,23 @@ export function successors(list: readonly Edge[]): Map<string, string[]> {
     else next.set(from, [to]);
   }
   return next;
+}
+
+/** The same edges against the flow. */
+export const reversed = (list: readonly Edge[]): Map<string, string[]> =>
+  successors(list.map(({ from, to, via }) => ({ from: to, to: from, via })));
+
+/** Everything reachable from `seeds` along `next`, seeds included. */
+export function reach(seeds: Iterable<string>, next: Map<string, string[]>): Set<string> {
+  const found = new Set(seeds);
+  const queue = [...found];
+  for (let head = 0; head < queue.length; head++)
+    for (const there of next.get(queue[head]) ?? [])
+      if (!found.has(there)) {
+        found.add(there);
+        queue.push(there);
+      }
+  return found;
 }
 
 /** The stations of a way from `from` to `to`, both included, or null where there is none. */
@@ -106,9 +124,30 @@ export function topological(session: Session): string[] {
 
 /** A row of the Ledger: a channel, how deep it stands, and its branch's ancestors from the root down. */
 export type Row = { readonly channel: Channel; readonly depth: number; readonly path: readonly string[]; readonly last: boolean };
-export type Tree = { readonly mix: readonly Row[]; readonly elsewhere: readonly Row[]; readonly nowhere: readonly Row[] };
+export type Tree = {
+  /** The later stages of the mix chain, last first: a head above the tree. */
+  readonly chain: readonly Row[];
+  readonly mix: readonly Row[];
+  readonly elsewhere: readonly Row[];
+  readonly cues: readonly Row[];
+  readonly nowhere: readonly Row[];
+};
 
-/** The session as a tree by main outputs: the mix bus and all below it, other outputs, and what goes nowhere. */
+/** The mix bus and all that it reaches along main outputs, in the order of the signal. */
+export function mixChain(session: Session): Channel[] {
+  const chain: Channel[] = [];
+  for (let id: string | null = MIX; id !== null; id = chain.at(-1)!.outputId) {
+    const channel = session.channel.get(id);
+    if (!channel || chain.includes(channel)) break;
+    chain.push(channel);
+  }
+  return chain;
+}
+
+/**
+ * The session as a tree by main outputs: the mix bus and all below it, other outputs, cues, and what goes nowhere. What enters
+ * the mix chain behind the mix bus stands beneath the stage it enters.
+ */
 export function treeOf(session: Session): Tree {
   const members = new Map<string, Channel[]>();
   const sorted = [...session.channel.values()].sort((a, b) => a.position - b.position || a.born - b.born);
@@ -123,10 +162,23 @@ export function treeOf(session: Session): Tree {
   };
   const roots = (wanted: (channel: Channel) => boolean) =>
     sorted.filter((channel) => channel.outputId === null && wanted(channel)).flatMap((channel) => branch(channel, [], true));
+  const chain = mixChain(session).slice(1);
+  const inChain = new Set([MIX, ...chain.map(({ id }) => id)]);
+  const mix = session.channel.get(MIX);
+  const head = [...chain].reverse().flatMap((channel) => {
+    const inside = (members.get(channel.id) ?? []).filter(({ id }) => !inChain.has(id));
+    return [
+      { channel, depth: 0, path: [], last: true },
+      ...inside.flatMap((member, i) => branch(member, [channel.id], i === inside.length - 1))
+    ];
+  });
+  const apart = (channel: Channel) => !inChain.has(channel.id);
   return {
-    mix: roots((channel) => channel.kind === 'mix'),
-    elsewhere: roots((channel) => channel.kind !== 'mix' && channel.outputPair !== null),
-    nowhere: roots((channel) => channel.kind !== 'mix' && channel.outputPair === null)
+    chain: head,
+    mix: mix ? branch(mix, [], true) : [],
+    elsewhere: roots((channel) => apart(channel) && channel.kind !== 'cue' && channel.outputPair !== null),
+    cues: roots((channel) => channel.kind === 'cue'),
+    nowhere: roots((channel) => apart(channel) && channel.kind !== 'cue' && channel.outputPair === null)
   };
 }
 

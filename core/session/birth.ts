@@ -21,6 +21,11 @@ export function newSession(settings: Partial<Settings> & { name: string }): Sess
     beatsPerBar: 4,
     panLaw: -3,
     muteClosesPre: true,
+    muteClosesCue: false,
+    soloDimDb: null,
+    lastSolo: [],
+    interfaceName: 'Quay Eight',
+    interfaceOutputs: 8,
     zero: 0,
     ...settings
   });
@@ -36,24 +41,34 @@ type Given = { id: string; kind: ChannelKind; name: string; position: number; bo
 /** A channel at unity, centred, going nowhere; a return is solo-safe. */
 export const channelAtBirth = (given: Given): Channel => ({
   colour: 0,
+  role: '',
+  byHand: '',
+  hidden: false,
+  resting: false,
+  pinned: false,
+  column: 0,
+  columnHidden: false,
   outputId: null,
   outputPair: null,
   trimDb: 0,
   polarity: false,
   faderDb: 0,
   pan: 0,
+  panRight: null,
+  spread: 100,
   mute: false,
   solo: false,
   soloSafe: given.kind === 'return',
+  pattern: null,
   ...given
 });
 
-/** A send at −∞: nothing changes until it is raised. */
-export const sendAtBirth = (sourceId: string, targetId: string): Send => ({
+/** A send at −∞: nothing changes until it is raised. Into a cue it is taken before the fader, so that players keep their balance. */
+export const sendAtBirth = (sourceId: string, target: Channel): Send => ({
   sourceId,
-  targetId,
+  targetId: target.id,
   levelDb: -Infinity,
-  tap: 'post',
+  tap: target.kind === 'cue' ? 'pre' : 'post',
   on: true,
   mono: false,
   pan: null

@@ -56,12 +56,12 @@ export const removal = (session: Session, table: TableName, key: string): Change
   after: null
 });
 
-/** Equality of field values: numbers, strings, null and flat parameter records. */
+/** Equality of field values: numbers, strings, null, and records and lists of them. */
 export const same = (a: unknown, b: unknown): boolean => {
   if (Object.is(a, b)) return true;
   if (typeof a !== 'object' || typeof b !== 'object' || !a || !b) return false;
   const left = Object.entries(a);
-  return left.length === Object.keys(b).length && left.every(([name, value]) => Object.is(value, (b as Fields)[name]));
+  return left.length === Object.keys(b).length && left.every(([name, value]) => same(value, (b as Fields)[name]));
 };
 
 /** Whether every field still has the change's `before`, so that the change can be made. */

@@ -14,29 +14,37 @@ export function checkSession(session: Session): Result<null> {
   const { rate } = [...session.settings.values()][0];
   const channels = session.channel;
   const mix = [...channels.values()].filter(({ kind }) => kind === 'mix');
-  if (mix.length !== 1 || mix[0].id !== MIX || mix[0].outputId !== null)
-    return wrong('it needs one mix bus, which goes to an interface output');
-  for (const { name, outputId, outputPair } of channels.values()) {
+  if (mix.length !== 1 || mix[0].id !== MIX || (mix[0].outputId === null && mix[0].outputPair === null))
+    return wrong('it needs one mix bus, which goes to an interface output or on into its chain');
+  for (const { name, kind, outputId, outputPair } of channels.values()) {
+    if (kind === 'key' && (outputId !== null || outputPair !== null)) return wrong(`${name} is a key track and has a main output`);
     if (outputId === null) continue;
     if (outputPair !== null) return wrong(`${name} has two main outputs`);
+    if (kind === 'cue') return wrong(`${name} is a cue and goes to a bus`);
     const target = channels.get(outputId);
-    if (!target || target.kind === 'track') return wrong(`${name} goes to something that is no bus`);
+    if (!target || (target.kind !== 'bus' && target.kind !== 'return' && target.kind !== 'mix'))
+      return wrong(`${name} goes to something that is no bus`);
+    if (kind === 'mix' && target.kind !== 'bus') return wrong('the mix bus goes to something that is no bus');
   }
   for (const { sourceId, targetId } of session.send.values()) {
     const target = channels.get(targetId);
-    if (!channels.has(sourceId) || !target || target.kind === 'track' || target.kind === 'mix')
+    const source = channels.get(sourceId)?.kind;
+    if (!source || source === 'cue' || source === 'key' || !target || target.kind === 'track' || target.kind === 'key')
       return wrong('a send has no source or no target');
   }
   for (const { channelId, keyId } of session.insert.values())
     if (!channels.has(channelId) || (keyId !== null && !channels.has(keyId)))
       return wrong('an insert stands on no channel, or its key does');
   for (const row of session.media.values()) if (row.rate !== rate) return wrong(`${row.name} has another sample rate than the session`);
-  for (const { channelId, mediaId, offset, length, channel } of session.clip.values()) {
+  for (const { channelId, mediaId, offset, length, channel, side } of session.clip.values()) {
     const recording = session.media.get(mediaId);
     const track = channels.get(channelId);
-    if (track?.kind !== 'track' || !recording) return wrong('a clip has no track or no recording');
-    if (offset + length > recording.frames || channel + track.width > recording.channels)
+    if ((track?.kind !== 'track' && track?.kind !== 'key') || !recording) return wrong('a clip has no track or no recording');
+    if (side !== 'both' && track.width === 1) return wrong(`a clip of ${track.name} is for one side of a mono track`);
+    if (offset + length > recording.frames || channel + (side === 'both' ? track.width : 1) > recording.channels)
       return wrong(`a clip of ${track.name} is longer or wider than its recording`);
   }
+  for (const { channelId } of session.cueToken.values())
+    if (channels.get(channelId)?.kind !== 'cue') return wrong('a player’s page belongs to no cue');
   return ok(null);
 }

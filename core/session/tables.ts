@@ -13,6 +13,11 @@ export const tables: { readonly [T in TableName]: { readonly [C in keyof Tables[
     beatsPerBar: 'number',
     panLaw: 'number',
     muteClosesPre: 'bool',
+    muteClosesCue: 'bool',
+    soloDimDb: 'number',
+    lastSolo: 'json',
+    interfaceName: 'text',
+    interfaceOutputs: 'number',
     zero: 'number'
   },
   channel: {
@@ -20,6 +25,13 @@ export const tables: { readonly [T in TableName]: { readonly [C in keyof Tables[
     kind: 'text',
     name: 'text',
     colour: 'number',
+    role: 'text',
+    byHand: 'text',
+    hidden: 'bool',
+    resting: 'bool',
+    pinned: 'bool',
+    column: 'number',
+    columnHidden: 'bool',
     position: 'number',
     born: 'number',
     width: 'number',
@@ -29,9 +41,12 @@ export const tables: { readonly [T in TableName]: { readonly [C in keyof Tables[
     polarity: 'bool',
     faderDb: 'db',
     pan: 'number',
+    panRight: 'number',
+    spread: 'number',
     mute: 'bool',
     solo: 'bool',
-    soloSafe: 'bool'
+    soloSafe: 'bool',
+    pattern: 'json'
   },
   send: { sourceId: 'text', targetId: 'text', levelDb: 'db', tap: 'text', on: 'bool', mono: 'bool', pan: 'number' },
   insert: {
@@ -51,7 +66,8 @@ export const tables: { readonly [T in TableName]: { readonly [C in keyof Tables[
     start: 'number',
     offset: 'number',
     length: 'number',
-    channel: 'number'
+    channel: 'number',
+    side: 'text'
   },
   media: {
     id: 'text',
@@ -62,8 +78,12 @@ export const tables: { readonly [T in TableName]: { readonly [C in keyof Tables[
     frames: 'number',
     encoding: 'text',
     peakDb: 'db',
-    origin: 'json'
-  }
+    origin: 'json',
+    loudness: 'json'
+  },
+  divider: { id: 'text', caption: 'text', position: 'number' },
+  showing: { id: 'text', number: 'number', name: 'text', ids: 'json', filter: 'json' },
+  cueToken: { id: 'text', channelId: 'text' }
 };
 
 export const tableNames = Object.keys(tables) as TableName[];

@@ -1,6 +1,7 @@
 // A server for the tests: the built one, on a data directory of its own, that can be killed and started again.
 import { spawn, type ChildProcess } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import { cpSync, existsSync, mkdtempSync, readFileSync, renameSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 
@@ -12,10 +13,37 @@ export type TestServer = {
   readonly remove: () => Promise<void>;
 };
 
-let nextPort = 4800 + (process.pid % 500);
+/** Out of the way of the ports that browsers refuse. */
+let nextPort = 7100 + (process.pid % 1500);
+
+const listening = (child: ChildProcess) =>
+  new Promise<void>((resolve, reject) => {
+    child.stdout!.on('data', (text: Buffer) => text.includes('Isotaxis is at') && resolve());
+    child.on('exit', (code) => reject(new Error(`The server ended with ${code}.`)));
+  });
+
+/** A data directory with the demo, made once for a build: making it takes longer than most tests. */
+async function seeded(): Promise<string> {
+  const build = createHash('sha256').update(readFileSync('dist/.built')).digest('hex').slice(0, 16);
+  const home = path.join(tmpdir(), `isotaxis-seeded-${build}`);
+  if (existsSync(home)) return home;
+  const made = mkdtempSync(path.join(tmpdir(), 'isotaxis-seeding-'));
+  const child = spawn('node', ['server.mjs'], {
+    env: { ...process.env, ISOTAXIS_DATA: made, PORT: String(nextPort++), LOG_LEVEL: 'error' },
+    stdio: ['ignore', 'pipe', 'inherit']
+  });
+  await listening(child);
+  const gone = new Promise((resolve) => child.once('exit', resolve));
+  child.kill('SIGTERM');
+  await gone;
+  rmSync(path.join(made, 'owner.lock'), { force: true });
+  renameSync(made, home);
+  return home;
+}
 
 export async function startServer(): Promise<TestServer> {
   const directory = mkdtempSync(path.join(tmpdir(), 'isotaxis-browser-'));
+  cpSync(await seeded(), directory, { recursive: true });
   const port = nextPort++;
   const url = `http://127.0.0.1:${port}`;
   let child: ChildProcess | null = null;
@@ -25,10 +53,7 @@ export async function startServer(): Promise<TestServer> {
       stdio: ['ignore', 'pipe', 'inherit']
     });
     const mine = child;
-    await new Promise<void>((resolve, reject) => {
-      mine.stdout!.on('data', (text: Buffer) => text.includes('Isotaxis is at') && resolve());
-      mine.on('exit', (code) => reject(new Error(`The server ended with ${code}.`)));
-    });
+    await listening(mine);
   };
   const kill = async () => {
     const mine = child;

@@ -75,12 +75,12 @@ test('a bus from a selection, a return with sends at −∞, a typed level, undo
   await page.keyboard.press('e');
   await page.keyboard.type('Shed room');
   await page.keyboard.press('Enter');
-  const send = page.getByRole('button', { name: /^Send of pan tenor L \(2\) to Shed room: −/ });
+  const send = page.getByRole('gridcell', { name: /^Send of pan tenor L \(2\) to Shed room: −/ });
   await expect(send).toHaveText('−∞');
   await send.click();
   await page.keyboard.type('-12.5');
   await page.keyboard.press('Enter');
-  await expect(page.getByRole('button', { name: /^Send of pan tenor R \(2\) to Shed room: −/ })).toHaveText('−12.5');
+  await expect(page.getByRole('gridcell', { name: /^Send of pan tenor R \(2\) to Shed room: −/ })).toHaveText('−12.5');
   const undo = page.locator('.undo');
   await expect(undo).toHaveText('Undo: Send 2 channels to Shed room at −12.5 dB');
 

@@ -1,6 +1,7 @@
 // The whole graph's oracle: float64, channel after channel, whole length at once, static values, straight from the rules.
 // It is also the plain TypeScript beside which the bench measures the engine.
 import { limiterLatency } from '../../core/dsp/limiter.ts';
+import { outsideLatency } from '../../core/dsp/outside.ts';
 import { topological } from '../../core/routing/graph.ts';
 import { valuesOf } from '../../core/dsp/params.ts';
 import { trimMatrix } from '../../core/dsp/trim.ts';
@@ -10,6 +11,7 @@ import { compOracle } from './comp.ts';
 import { delayOracle } from './delay.ts';
 import { eqOracle } from './eq.ts';
 import { limiterOracle } from './limiter.ts';
+import { outsideOracle } from './outside.ts';
 import { reverbOracle } from './reverb.ts';
 
 type Pair = [Float64Array, Float64Array];
@@ -21,6 +23,17 @@ function panGains(pan: number, width: 1 | 2): [number, number] {
   const p = pan / 100;
   if (width === 2) return [Math.min(1, 1 - p), Math.min(1, 1 + p)];
   return [Math.cos(((p + 1) * Math.PI) / 4), Math.sin(((p + 1) * Math.PI) / 4)];
+}
+
+/** A channel's place: pan, or for stereo its width by mid and side, then two pins as mono signals, or a balance. */
+function placed([l, r]: Pair, { width, pan, panRight, spread }: Channel): Pair {
+  if (width === 1 || (panRight === null && spread === 100)) return scaled([l, r], ...panGains(pan, width));
+  const mid = l.map((x, i) => (x + r[i]) / 2);
+  const side = l.map((x, i) => (((x - r[i]) / 2) * spread) / 100);
+  const wide: Pair = [mid.map((x, i) => x + side[i]), mid.map((x, i) => x - side[i])];
+  if (panRight === null) return scaled(wide, ...panGains(pan, 2));
+  const [a, b] = [panGains(pan, 1), panGains(panRight, 1)];
+  return [wide[0].map((x, i) => x * a[0] + wide[1][i] * b[0]), wide[0].map((x, i) => x * a[1] + wide[1][i] * b[1])];
 }
 
 const later = (side: Float64Array, frames: number): Float64Array =>
@@ -46,6 +59,8 @@ function processed(insert: Insert, pair: Pair, key: Pair | null, { width }: Chan
       return both(limiterOracle(sides, v, rate));
     case 'delay':
       return delayOracle(...pair, v, rate, bpm);
+    case 'outside':
+      return both(outsideOracle(sides, v, rate));
     case 'reverb':
       return reverbOracle(...pair, v, rate);
     case 'trim': {
@@ -84,11 +99,13 @@ export function graphOracle(
       const key = insert.keyId === null ? null : insert.keyId === id ? input : taps.get(insert.keyId)![insert.keyTap];
       const late = Math.max(at.late, key?.late ?? 0);
       const pair = processed(insert, delayed(at, late), key && delayed(key, late), channel, rate, bpm);
-      at = { pair, late: late + (insert.type === 'limiter' ? limiterLatency(rate) : 0) };
+      at = {
+        pair,
+        late: late + (insert.type === 'limiter' ? limiterLatency(rate) : insert.type === 'outside' ? outsideLatency(insert.params) : 0)
+      };
     }
-    const pan = panGains(channel.pan, channel.width);
     const fader = channel.mute ? 0 : gain(channel.faderDb);
-    const post: Late = { pair: scaled(at.pair, fader * pan[0], fader * pan[1]), late: at.late };
+    const post: Late = { pair: placed(scaled(at.pair, fader, fader), channel), late: at.late };
     taps.set(id, { input, pre: at, post });
     if (channel.outputId) feed(channel.outputId, post);
     else if (channel.outputPair === 0) feed('out', post);
@@ -102,7 +119,10 @@ export function graphOracle(
           ? { ...source, pair: scaled(folded(source.pair), ...panGains(send.pan ?? 0, 2)) }
           : send.mono
             ? { ...beforePan, pair: scaled(beforePan.pair, ...panGains(send.pan ?? 0, 2)) }
-            : { ...beforePan, pair: scaled(beforePan.pair, ...panGains(send.pan ?? channel.pan, channel.width)) };
+            : {
+                ...beforePan,
+                pair: send.pan === null ? placed(beforePan.pair, channel) : scaled(beforePan.pair, ...panGains(send.pan, channel.width))
+              };
       feed(send.targetId, { pair: scaled(pair, level, level), late });
     }
   }

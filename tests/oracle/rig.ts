@@ -54,11 +54,12 @@ export const trackCommand = (tracks: readonly { id: string; width?: 1 | 2; frame
 export const emptyDesk = (): Session => newSession({ name: 'Test', rate: RATE });
 
 /** An engine over recordings held in memory, by channel id. */
-export const rig = (session: Session, recordings: ReadonlyMap<string, readonly Float32Array[]>, solo = true): Engine =>
+export const rig = (session: Session, recordings: ReadonlyMap<string, readonly Float32Array[]>, solo = true, keep = false): Engine =>
   createEngine({
     module,
     session,
     solo,
+    keep,
     pcm: (mediaId, channel, from, into) => {
       const samples = recordings.get(mediaId.slice(2))?.[channel];
       if (samples) into.set(samples.subarray(from, from + into.length));

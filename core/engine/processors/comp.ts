@@ -79,6 +79,7 @@ function createControl(at: number, lanes: readonly number[]): CompControl {
     glides,
     values: {} as Values,
     settled: false,
+    parts: () => [control, ...Object.values(glides)],
     aim: (insert, _site, memory, snap) => {
       const given = valuesOf('comp', insert.params);
       const character = characterOf(given);

@@ -27,7 +27,7 @@ export const delayProcessor: Processor = {
     oneByOne(entries, ({ insert, pair }) => {
       const { kernel, rate, buffer } = builder;
       const at = kernel.reserve(DELAY.bytes);
-      const ring = kernel.reserve(ringFrames(rate) * 8);
+      const ring = kernel.reserve(ringFrames(rate) * 8, true);
       const result: Pair = [buffer(), buffer()];
       builder.op(OP.delay, ...pair, ...result, at);
       const control = createControl(at, ring, rate);
@@ -58,6 +58,7 @@ function createControl(at: number, ring: number, rate: number): DelayControl {
     fade: glideAt(1),
     shape: start,
     wanted: start,
+    parts: () => [control, ...Object.values(control.glides), ...control.gains.flat(), control.fade],
     aim: (insert, site, { kernel }, snap) => {
       const values = valuesOf('delay', insert.params);
       const shape = delayShape(values, site.rate, site.bpm);

@@ -71,6 +71,7 @@ function createEqControl(place: EqPlace): EqControl {
     place,
     bands,
     settled: false,
+    parts: () => [control, ...bands.flatMap((band) => [band, band.freq, band.gain, band.q, band.wet])],
     aim: (insert, _site, _memory, snap) => aimEq(control, insert, snap),
     adopt: (other, from, to) => {
       const before = other as EqControl;

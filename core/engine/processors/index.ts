@@ -4,6 +4,7 @@ import { compProcessor } from './comp.ts';
 import { delayProcessor } from './delay.ts';
 import { eqProcessor } from './eq.ts';
 import { limiterProcessor } from './limiter.ts';
+import { outsideProcessor } from './outside.ts';
 import type { Processor } from './processor.ts';
 import { reverbProcessor } from './reverb.ts';
 import { trimProcessor } from './trim.ts';
@@ -14,5 +15,6 @@ export const processorOf: Readonly<Record<InsertType, Processor>> = {
   limiter: limiterProcessor,
   trim: trimProcessor,
   delay: delayProcessor,
-  reverb: reverbProcessor
+  reverb: reverbProcessor,
+  outside: outsideProcessor
 };

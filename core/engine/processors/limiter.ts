@@ -17,7 +17,9 @@ export const limiterProcessor: Processor = {
       const signal = (limiterLatency(rate) + PERIOD) * 4;
       const history = (window + PERIOD) * 4;
       const at = kernel.reserve(LIMITER.bytes);
-      const [left, right, needed, gains, table] = [signal, signal, history, history, LIMITER.tableFloats * 4].map(kernel.reserve);
+      const [left, right, needed, gains, table] = [signal, signal, history, history, LIMITER.tableFloats * 4].map((bytes) =>
+        kernel.reserve(bytes)
+      );
       const result = resultFor(builder, pair);
       builder.op(OP.limiter, ...pair, ...result, at);
       const ceiling = glideAt(0);
@@ -28,6 +30,7 @@ export const limiterProcessor: Processor = {
         left,
         ceiling,
         drive,
+        parts: () => [ceiling, drive],
         aim: (given, _site, memory, snap) => {
           const values = valuesOf('limiter', given.params);
           aim(ceiling, memory.kernel.gainOf(given.bypass ? OPEN_DB : values.ceiling), snap);

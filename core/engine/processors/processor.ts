@@ -29,6 +29,8 @@ export type Control = {
   readonly aim: (insert: Insert, site: Site, memory: Memory, snap: boolean) => void;
   /** Carries state over from the same insert's control in the plan before. */
   readonly adopt: (before: Control, from: Memory, to: Memory) => void;
+  /** All of it on the host's side that changes while it runs, as plain objects. */
+  readonly parts: () => Iterable<object>;
   /** Deepest reduction in dB since the last reading, of processors that reduce. */
   readonly reduction?: (memory: Memory) => number;
 };
@@ -45,7 +47,7 @@ export type Instance = {
 export type Built = { readonly instances: readonly Instance[]; readonly results: readonly Pair[] };
 
 export type Processor = {
-  readonly latency: (rate: number) => Frames;
+  readonly latency: (rate: number, insert: Insert) => Frames;
   /** Places all inserts of this type that are ready at the same time. */
   readonly build: (builder: Builder, entries: readonly Entry[]) => Built;
 };

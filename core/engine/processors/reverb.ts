@@ -30,10 +30,10 @@ const ringsOf = (rate: number) => {
   };
 };
 
-/** Bytes of one reverb with its rings. */
-const reverbBytes = (rate: number): number => {
+/** Bytes of one reverb's rings, which follow upon it. */
+const ringBytes = (rate: number): number => {
   const { preDelay, line, diffuser } = ringsOf(rate);
-  return REVERB.bytes + preDelay * 8 + line * 4 * REVERB_LINES + diffuser * 4 * REVERB_DIFFUSERS * 2;
+  return preDelay * 8 + line * 4 * REVERB_LINES + diffuser * 4 * REVERB_DIFFUSERS * 2;
 };
 
 export const reverbProcessor: Processor = {
@@ -41,7 +41,8 @@ export const reverbProcessor: Processor = {
   build: (builder, entries) =>
     oneByOne(entries, ({ insert, pair }) => {
       const { kernel, rate, buffer } = builder;
-      const control = createReverbControl(kernel.reserve(reverbBytes(rate)), rate);
+      const control = createReverbControl(kernel.reserve(REVERB.bytes), rate);
+      kernel.reserve(ringBytes(rate), true);
       const result: Pair = [buffer(), buffer()];
       builder.op(OP.reverb, ...pair, ...result, control.at);
       return {
@@ -57,7 +58,7 @@ export const reverbProcessor: Processor = {
 
 function createReverbControl(at: number, rate: number): ReverbControl {
   const values = valuesOf('reverb', {});
-  const bytes = reverbBytes(rate);
+  const bytes = REVERB.bytes + ringBytes(rate);
   const control: ReverbControl = {
     at,
     bytes,
@@ -66,6 +67,7 @@ function createReverbControl(at: number, rate: number): ReverbControl {
     values,
     wanted: values,
     dirty: true,
+    parts: () => [control, ...Object.values(control.glides), control.fade],
     aim: (insert, _site, _memory, snap) => aimReverb(control, insert, snap),
     adopt: (other, from, to) => {
       const before = other as ReverbControl;

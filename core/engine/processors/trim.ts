@@ -17,7 +17,7 @@ export const trimProcessor: Processor = {
       const held = resultFor(builder, pair);
       const result = resultFor(builder, pair);
       const sides = mono ? [0] : [0, 1];
-      const rings = sides.map(() => kernel.reserve(RING * 4));
+      const rings = sides.map(() => kernel.reserve(RING * 4, true));
       const frames = kernel.reserve(4);
       for (const side of sides) builder.op(OP.hold, pair[side], held[side], rings[side], RING - 1, frames);
       builder.op(OP.matrix, ...held, ...result, at);
@@ -30,6 +30,7 @@ export const trimProcessor: Processor = {
         rings,
         fade,
         wait,
+        parts: () => [...cells, fade, wait],
         aim: (given, _site, memory, snap) => {
           const values = valuesOf('trim', given.params);
           const gain = given.bypass ? 1 : memory.kernel.gainOf(values.gain <= -60 ? -Infinity : values.gain);

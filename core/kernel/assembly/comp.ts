@@ -9,7 +9,8 @@ import { exp2x4, follow, log2x4 } from './math';
 //   128 slow release · 144 averaging · 160 mask of averaging lanes · 176 link mask · 192 colour · 208 wet · 224 wet step
 //   240 dry · 256 dry step · 272 listen mask · 288 mean square · 304 reduction · 320 slow reduction · 336 deepest reduction
 //   352, 368, 384 what rounding took from reduction, slow reduction, mean square
-//   400 key addresses[4] · 416 flags · 432 key high-pass stage · 560 key low-pass stage · 688 lanes · 1712 key lanes · 2736 work lanes · 3760 source addresses[4] · 3776 result addresses[4]
+//   400 key addresses[4] · 416 flags · 432 key high-pass stage · 560 key low-pass stage · 688 source addresses[4] · 704 result addresses[4]
+// Lanes are scratch that all instances share, so that it stays in the nearest cache: signal, key and work, for two instances.
 // The three states are followed with compensated sums: float32 alone stops short of its target by the rounding of a step
 // times the steps of the time constant, which for a second is a thousandth of a decibel and more.
 const KEYED: i32 = 1;
@@ -23,12 +24,14 @@ const KEYS: usize = 400;
 const FLAGS: usize = 416;
 const HIGH: usize = 432;
 const LOW: usize = 560;
-const LANES: usize = 688;
-const KEY_LANES: usize = 1712;
-/** Where a pass leaves its four lanes for the next. */
-const WORK: usize = 2736;
-const SOURCES: usize = 3760;
-const RESULTS: usize = 3776;
+const SOURCES: usize = 688;
+const RESULTS: usize = 704;
+
+/** Signal lanes, then key lanes, then where a pass leaves its four lanes for the next; twice. */
+const SCRATCH = memory.data(6144, 16);
+const KEY_LANES: usize = 1024;
+const WORK: usize = 2048;
+const SECOND: usize = 3072;
 
 /** Under this mean square a key counts as silence: −140 dB. */
 const FLOOR: f32 = 1e-14;
@@ -37,42 +40,41 @@ const FLOOR: f32 = 1e-14;
 export function comp(op: usize): void {
   const one: usize = load<u32>(op + 4);
   const two: usize = load<u32>(op + 8);
-  begin(one);
-  if (two) begin(two);
+  begin(one, SCRATCH);
+  if (two) begin(two, SCRATCH + SECOND);
   if (two && !((load<i32>(one + FLAGS) | load<i32>(two + FLAGS)) & SLOW)) followTwo(one, two);
   else {
-    follow1(one);
-    if (two) follow1(two);
+    follow1(one, SCRATCH + WORK);
+    if (two) follow1(two, SCRATCH + SECOND + WORK);
   }
-  finish(one);
-  if (two) finish(two);
+  finish(one, SCRATCH);
+  if (two) finish(two, SCRATCH + SECOND);
 }
 
-function keyOf(at: usize): usize {
-  return load<i32>(at + FLAGS) & (KEYED | FILTERED | LISTENED) ? at + KEY_LANES : at + LANES;
+function keyOf(at: usize, lanes: usize): usize {
+  return load<i32>(at + FLAGS) & (KEYED | FILTERED | LISTENED) ? lanes + KEY_LANES : lanes;
 }
 
 /** Signal and key into lanes, and from the key the reduction that is asked for. */
-function begin(at: usize): void {
+function begin(at: usize, lanes: usize): void {
   const flags = load<i32>(at + FLAGS);
-  gather(at + LANES, load<u32>(at + SOURCES), load<u32>(at + SOURCES + 4), load<u32>(at + SOURCES + 8), load<u32>(at + SOURCES + 12));
-  const key = keyOf(at);
-  if (key != at + LANES) gather(key, load<u32>(at + KEYS), load<u32>(at + KEYS + 4), load<u32>(at + KEYS + 8), load<u32>(at + KEYS + 12));
+  gather(lanes, load<u32>(at + SOURCES), load<u32>(at + SOURCES + 4), load<u32>(at + SOURCES + 8), load<u32>(at + SOURCES + 12));
+  const key = keyOf(at, lanes);
+  if (key != lanes) gather(key, load<u32>(at + KEYS), load<u32>(at + KEYS + 4), load<u32>(at + KEYS + 8), load<u32>(at + KEYS + 12));
   if (flags & FILTERED) {
     stage(at + HIGH, key);
     stage(at + LOW, key);
   }
-  if (flags & AVERAGING) average(at, key);
-  curves(at, key, flags & AVERAGING);
+  if (flags & AVERAGING) average(at, key, lanes + WORK);
+  curves(at, key, lanes + WORK, flags & AVERAGING);
 }
 
 /** The reduction onto the signal, and out of the lanes. */
-function finish(at: usize): void {
+function finish(at: usize, lanes: usize): void {
   const flags = load<i32>(at + FLAGS);
-  const lanes = at + LANES;
-  apply(at);
+  apply(at, lanes);
   if (flags & LISTENED) {
-    const key = keyOf(at);
+    const key = keyOf(at, lanes);
     const listened = v128.load(at, 272);
     for (let i: usize = 0; i < LANES_BYTES; i += 16)
       v128.store(lanes + i, v128.bitselect(v128.load(key + i), v128.load(lanes + i), listened));
@@ -92,12 +94,11 @@ function finish(at: usize): void {
 // that wait for their own last frame run frame by frame.
 
 /** Mean squares of the key, in averaging lanes; plain squares in the others. */
-function average(at: usize, key: usize): void {
+function average(at: usize, key: usize, out: usize): void {
   const fresh = v128.load(at, 144);
   const averaging = v128.load(at, 160);
   let square = v128.load(at, 288);
   let rest = v128.load(at, 384);
-  const out = at + WORK;
   for (let i: usize = 0; i < LANES_BYTES; i += 16) {
     const k = v128.load(key + i);
     const power = f32x4.mul(k, k);
@@ -112,7 +113,7 @@ function average(at: usize, key: usize): void {
 }
 
 /** The reduction the curve asks for, frame by frame. */
-function curves(at: usize, key: usize, averaged: i32): void {
+function curves(at: usize, key: usize, work: usize, averaged: i32): void {
   const threshold = v128.load(at);
   const slope = v128.load(at, 16);
   const knee = v128.load(at, 32);
@@ -121,9 +122,9 @@ function curves(at: usize, key: usize, averaged: i32): void {
   const linked = v128.load(at, 176);
   const zero = f32x4.splat(0);
   const floor = f32x4.splat(FLOOR);
-  const end = at + LANES_BYTES;
-  for (let p = at; p < end; p += 16, key += 16) {
-    let square = v128.load(p, WORK);
+  const end = work + LANES_BYTES;
+  for (let p = work; p < end; p += 16, key += 16) {
+    let square = v128.load(p);
     if (!averaged) {
       const k = v128.load(key);
       square = f32x4.mul(k, k);
@@ -132,68 +133,77 @@ function curves(at: usize, key: usize, averaged: i32): void {
     const over = f32x4.sub(log2x4(f32x4.pmax(f32x4.pmax(square, partner), floor)), threshold);
     const bent = f32x4.pmax(zero, f32x4.pmin(f32x4.add(over, halfKnee), knee));
     const past = f32x4.pmax(zero, f32x4.sub(over, halfKnee));
-    v128.store(p, f32x4.mul(slope, f32x4.add(f32x4.mul(f32x4.mul(bent, bent), bend), past)), WORK);
+    v128.store(p, f32x4.mul(slope, f32x4.add(f32x4.mul(f32x4.mul(bent, bent), bend), past)));
   }
 }
 
 /** Attack and release. */
-function follow1(at: usize): void {
-  if (load<i32>(at + FLAGS) & SLOW) follow2(at);
-  else followTwo(at, 0);
+function follow1(at: usize, work: usize): void {
+  if (load<i32>(at + FLAGS) & SLOW) follow2(at, work);
+  else followOne(at, work);
 }
 
-/** Attack and release of one instance, or of two side by side. */
-function followTwo(at: usize, bt: usize): void {
-  const attackA = v128.load(at, 80);
-  const releaseA = v128.load(at, 96);
+/** Attack and release of one instance. */
+function followOne(at: usize, work: usize): void {
+  const attack = v128.load(at, 80);
+  const release = v128.load(at, 96);
   let z = v128.load(at, 304);
   let rest = v128.load(at, 352);
   let deepest = v128.load(at, 336);
-  const end = at + WORK + LANES_BYTES;
-  if (bt == 0) {
-    for (let p = at + WORK; p < end; p += 16) {
-      const y = v128.load(p);
-      const step = f32x4.add(f32x4.mul(v128.bitselect(attackA, releaseA, f32x4.lt(y, z)), f32x4.sub(y, z)), rest);
-      const next = f32x4.add(z, step);
-      rest = f32x4.sub(step, f32x4.sub(next, z));
-      z = next;
-      deepest = f32x4.pmin(deepest, z);
-      v128.store(p, z);
-    }
-  } else {
-    const attackB = v128.load(bt, 80);
-    const releaseB = v128.load(bt, 96);
-    let zB = v128.load(bt, 304);
-    let restB = v128.load(bt, 352);
-    let deepestB = v128.load(bt, 336);
-    let q = bt + WORK;
-    for (let p = at + WORK; p < end; p += 16, q += 16) {
-      const y = v128.load(p);
-      const yB = v128.load(q);
-      const step = f32x4.add(f32x4.mul(v128.bitselect(attackA, releaseA, f32x4.lt(y, z)), f32x4.sub(y, z)), rest);
-      const stepB = f32x4.add(f32x4.mul(v128.bitselect(attackB, releaseB, f32x4.lt(yB, zB)), f32x4.sub(yB, zB)), restB);
-      const next = f32x4.add(z, step);
-      const nextB = f32x4.add(zB, stepB);
-      rest = f32x4.sub(step, f32x4.sub(next, z));
-      restB = f32x4.sub(stepB, f32x4.sub(nextB, zB));
-      z = next;
-      zB = nextB;
-      deepest = f32x4.pmin(deepest, z);
-      deepestB = f32x4.pmin(deepestB, zB);
-      v128.store(p, z);
-      v128.store(q, zB);
-    }
-    v128.store(bt, flushed(zB), 304);
-    v128.store(bt, flushed(restB), 352);
-    v128.store(bt, deepestB, 336);
+  const end = work + LANES_BYTES;
+  for (let p = work; p < end; p += 16) {
+    const y = v128.load(p);
+    const step = f32x4.add(f32x4.mul(v128.bitselect(attack, release, f32x4.lt(y, z)), f32x4.sub(y, z)), rest);
+    const next = f32x4.add(z, step);
+    rest = f32x4.sub(step, f32x4.sub(next, z));
+    z = next;
+    deepest = f32x4.pmin(deepest, z);
+    v128.store(p, z);
   }
   v128.store(at, flushed(z), 304);
   v128.store(at, flushed(rest), 352);
   v128.store(at, deepest, 336);
 }
 
+/** Attack and release of two instances side by side, in both parts of the scratch. */
+function followTwo(at: usize, bt: usize): void {
+  const attackA = v128.load(at, 80);
+  const releaseA = v128.load(at, 96);
+  const attackB = v128.load(bt, 80);
+  const releaseB = v128.load(bt, 96);
+  let z = v128.load(at, 304);
+  let rest = v128.load(at, 352);
+  let deepest = v128.load(at, 336);
+  let zB = v128.load(bt, 304);
+  let restB = v128.load(bt, 352);
+  let deepestB = v128.load(bt, 336);
+  const end = SCRATCH + WORK + LANES_BYTES;
+  for (let p = SCRATCH + WORK; p < end; p += 16) {
+    const y = v128.load(p);
+    const yB = v128.load(p, SECOND);
+    const step = f32x4.add(f32x4.mul(v128.bitselect(attackA, releaseA, f32x4.lt(y, z)), f32x4.sub(y, z)), rest);
+    const stepB = f32x4.add(f32x4.mul(v128.bitselect(attackB, releaseB, f32x4.lt(yB, zB)), f32x4.sub(yB, zB)), restB);
+    const next = f32x4.add(z, step);
+    const nextB = f32x4.add(zB, stepB);
+    rest = f32x4.sub(step, f32x4.sub(next, z));
+    restB = f32x4.sub(stepB, f32x4.sub(nextB, zB));
+    z = next;
+    zB = nextB;
+    deepest = f32x4.pmin(deepest, z);
+    deepestB = f32x4.pmin(deepestB, zB);
+    v128.store(p, z);
+    v128.store(p, zB, SECOND);
+  }
+  v128.store(at, flushed(z), 304);
+  v128.store(at, flushed(rest), 352);
+  v128.store(at, deepest, 336);
+  v128.store(bt, flushed(zB), 304);
+  v128.store(bt, flushed(restB), 352);
+  v128.store(bt, deepestB, 336);
+}
+
 /** The same with a second, slower reduction beside it: the deeper one counts. */
-function follow2(at: usize): void {
+function follow2(at: usize, work: usize): void {
   const attack = v128.load(at, 80);
   const release = v128.load(at, 96);
   const slowAttack = v128.load(at, 112);
@@ -203,8 +213,8 @@ function follow2(at: usize): void {
   let rest = v128.load(at, 352);
   let slowRest = v128.load(at, 368);
   let deepest = v128.load(at, 336);
-  const end = at + WORK + LANES_BYTES;
-  for (let p = at + WORK; p < end; p += 16) {
+  const end = work + LANES_BYTES;
+  for (let p = work; p < end; p += 16) {
     const y = v128.load(p);
     const step = f32x4.add(f32x4.mul(v128.bitselect(attack, release, f32x4.lt(y, z)), f32x4.sub(y, z)), rest);
     const next = f32x4.add(z, step);
@@ -226,15 +236,15 @@ function follow2(at: usize): void {
 }
 
 /** lanes · (dry + wet · 2^reduction). */
-function apply(at: usize): void {
+function apply(at: usize, lanes: usize): void {
   const wetStep = v128.load(at, 224);
   const dryStep = v128.load(at, 256);
   let wet = v128.load(at, 208);
   let dry = v128.load(at, 240);
-  const end = at + LANES_BYTES;
-  for (let p = at; p < end; p += 16) {
+  const end = lanes + LANES_BYTES;
+  for (let p = lanes; p < end; p += 16) {
     const gain = f32x4.add(dry, f32x4.mul(wet, exp2x4(v128.load(p, WORK))));
-    v128.store(p, f32x4.mul(v128.load(p, LANES), gain), LANES);
+    v128.store(p, f32x4.mul(v128.load(p), gain));
     wet = f32x4.add(wet, wetStep);
     dry = f32x4.add(dry, dryStep);
   }

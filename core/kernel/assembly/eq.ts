@@ -8,11 +8,14 @@ const STAGE_BYTES: usize = 128;
 /** The active list: a count, then slot numbers. */
 const LIST_BYTES: usize = 128;
 
+/** A period of four lanes; shared by all instances, so that it stays in the nearest cache. */
+const SCRATCH = memory.data(1024, 16);
+
 /** One instance over one period: four channels in, four out. */
 export function eq(op: usize): void {
   const state: usize = load<u32>(op + 36);
   const count = load<i32>(state);
-  const lanes: usize = state + LIST_BYTES + 24 * STAGE_BYTES;
+  const lanes = SCRATCH;
   gather(lanes, load<u32>(op + 4), load<u32>(op + 8), load<u32>(op + 12), load<u32>(op + 16));
   let i = 0;
   for (; i + 1 < count; i += 2) stages(slotAt(state, i), slotAt(state, i + 1), lanes);

@@ -9,6 +9,7 @@ import {
   OP_MATRIX,
   OP_MIX,
   OP_MONO,
+  OP_OUTSIDE,
   OP_REVERB,
   OP_SET,
   OP_SOURCE,
@@ -20,6 +21,7 @@ import { delay } from './delay';
 import { limiter } from './limiter';
 import { fader, mixPair, mono, set, source, zero } from './mix';
 import { eq } from './eq';
+import { outside } from './outside';
 import { reverb } from './reverb';
 import { hold, matrix } from './trim';
 
@@ -76,6 +78,7 @@ export function run(ops: usize, count: i32, frame: i64, phase: i32): void {
     else if (code == OP_REVERB) reverb(op, frame);
     else if (code == OP_DELAY) delay(op, frame);
     else if (code == OP_LIMITER) limiter(op);
+    else if (code == OP_OUTSIDE) outside(op, frame);
     op += <usize>OP_WORDS * 4;
   }
 }

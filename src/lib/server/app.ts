@@ -4,6 +4,7 @@ import { mkdirSync } from 'node:fs';
 import pino from 'pino';
 import { openDatabase, type Database } from './db/database';
 import { migrate } from './db/migrate';
+import { createLibrary, type Library } from './library';
 import { lockDirectory } from './lock';
 import { openMediaStore, type MediaStore } from './media';
 import { isLoopback, makeDoor, PASSPHRASE_LEAST, type Door } from './door';
@@ -16,6 +17,7 @@ export type App = {
   readonly database: Database;
   readonly sessions: Sessions;
   readonly media: MediaStore;
+  readonly library: Library;
   readonly prints: Prints;
   readonly door: Door;
   readonly close: () => Promise<void>;
@@ -45,6 +47,7 @@ async function openApp(): Promise<App> {
   return {
     database,
     sessions,
+    library: createLibrary(database),
     media,
     prints,
     door,

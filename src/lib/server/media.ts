@@ -50,8 +50,8 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
     maxThreads: 1,
     idleTimeout: 5000
   });
-  /** Analyses a prepared file and moves it to its place; its sample peak. */
-  const place = async (file: string, info: WavInfo, sha256: string, made: string): Promise<Result<number>> => {
+  /** Analyses a prepared file and moves it to its place. */
+  const place = async (file: string, info: WavInfo, sha256: string, made: string): Promise<Result<Analysis>> => {
     const analysis = (await pool.run({ file, info, peaksFile: made })) as Analysis;
     if (analysis.firstBad >= 0)
       return refuse(
@@ -65,7 +65,7 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
     await rename(made, peaksFile(sha256));
     await rename(file, home);
     for (const each of [path.dirname(home), media]) syncDirectory(each);
-    return ok(analysis.peak);
+    return ok(analysis);
   };
   const run = (order: ConvertOrder) =>
     (pool.run(order, { filename: builtFile('threads/convert.js') }) as Promise<Result<Converted>>).catch((error: Error): Result<never> => {

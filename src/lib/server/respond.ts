@@ -5,6 +5,7 @@ import type { Refusal } from '$core/result';
 const STATUS: Record<string, number> = {
   'no-session': 404,
   'not-found': 404,
+  closed: 404,
   overtaken: 409,
   busy: 409,
   exists: 409,

@@ -1,7 +1,8 @@
-// First start: synthesises the demo's recordings, puts them into the store, and makes its two sessions.
+// First start: synthesises the demo's recordings, puts them into the store, and makes its three sessions.
 import { Worker } from 'node:worker_threads';
 import type { Command } from '$core/commands/index';
 import type { Media } from '$core/session/entities';
+import { finished } from '$demo/finished';
 import { halfway } from '$demo/halfway';
 import { BPM } from '$demo/score';
 import { RATE } from '$demo/voices';
@@ -12,6 +13,7 @@ import type { Sessions } from './sessions';
 
 export const DEMO = 'ferry-shed';
 const HALFWAY = 'ferry-shed-halfway';
+const FINISHED = 'ferry-shed-finished';
 
 export async function seedDemo(database: Database, sessions: Sessions, media: MediaStore): Promise<void> {
   const [{ count }] = await database.query('select count(*)::integer as count from session');
@@ -20,6 +22,7 @@ export async function seedDemo(database: Database, sessions: Sessions, media: Me
   const ids = files.map((_, i) => `t${i + 1}`);
   const settings = { rate: RATE, bpm: BPM };
   for (const [id, name, commands] of [
+    [FINISHED, 'Ferry Shed – finished', finished(ids)],
     [HALFWAY, 'Ferry Shed – half-way', halfway(ids)],
     [DEMO, 'Ferry Shed – as it arrived', []]
   ] as const) {

@@ -13,6 +13,9 @@ import type { Database } from './db/database';
 import { migrate } from './db/migrate';
 import { DirectoryInUse, lockDirectory } from './lock';
 import { openMediaStore, type MediaStore } from './media';
+import { defaultRules } from '$core/organise/defaultRules';
+import { sessionFrom } from '$core/organise/template';
+import { createLibrary } from './library';
 import { createSessions, type Sessions } from './sessions';
 
 let directory: string;
@@ -54,7 +57,59 @@ const sorted = (document: object) =>
     (rows as object[]).map((row) => JSON.stringify(Object.entries(row).sort())).sort()
   ]);
 
+describe('the library', () => {
+  it('keeps rules and templates for the installation; what ships is there and stays', async () => {
+    const library = createLibrary(database);
+    const { book, own } = await library.rules();
+    expect([own, book.rules.length]).toEqual([false, defaultRules.rules.length]);
+    const mine = { ...book, rules: [{ ...book.rules[0], words: 'zither' }] };
+    expect(await library.keepRules(mine)).toMatchObject({ ok: true });
+    expect(await createLibrary(database).rules()).toEqual({ book: mine, own: true });
+    expect(await library.keepRules({ ...mine, rules: [{ ...mine.rules[0], words: '/(/' }] })).toMatchObject({
+      ok: false,
+      error: { code: 'bad-pattern' }
+    });
+    expect((await library.rules()).book).toEqual(mine);
+    await library.keepRules(null);
+    expect((await library.rules()).own).toBe(false);
+
+    await fresh('model');
+    await act('model', { do: 'buses.add', id: 'bus', name: 'BUS', members: ['a'] });
+    const { session } = (await sessions.open('model'))!;
+    expect(await library.keepTemplate({ name: 'Mine', session, rules: null })).toMatchObject({ ok: true });
+    const names = (await library.templates()).map(({ name, shipped, tracks }) => [name, shipped, tracks]);
+    expect(names).toEqual([
+      ['Mine', false, 3],
+      ['Evening band with choir', true, 24],
+      ['Stems for a small group', true, 14]
+    ]);
+    const template = await library.template('Mine');
+    if (!template.ok) throw new Error(template.error.message);
+    await sessions.adopt('from-mine', sessionFrom(template.value, { name: 'From mine', rate: 44100 }));
+    const made = (await createSessions(database).open('from-mine'))!.session;
+    expect([made.channel.get('a')!.outputId, made.clip.size, made.settings.get('settings')!.rate]).toEqual(['bus', 0, 44100]);
+    expect(await library.removeTemplate('Evening band with choir')).toMatchObject({ ok: false, error: { code: 'shipped' } });
+    expect(await library.removeTemplate('Mine')).toMatchObject({ ok: true });
+    expect(await library.template('Mine')).toMatchObject({ ok: false, error: { code: 'not-found' } });
+  });
+});
+
 describe('sessions', () => {
+  it('keeps dividers, sets, marks of the hand and loudness on disk', async () => {
+    await fresh('stock');
+    await act(
+      'stock',
+      { do: 'dividers.set', id: 'd', caption: 'Low', before: 'b' },
+      { do: 'showings.save', id: 's', number: 3, name: 'Two', ids: ['a', 'b'] },
+      { do: 'channels.colour', ids: ['a'], colour: 3.25 },
+      { do: 'rests.set', ids: ['c'], on: true },
+      { do: 'tracks.split', id: 'b', right: 'r' }
+    );
+    const state = (await sessions.open('stock'))!;
+    expect(state.session.channel.get('a')).toMatchObject({ colour: 3.25, byHand: 'colour' });
+    expect(sorted(await onDisk('stock'))).toEqual(sorted(encodeSession(state.session)));
+  });
+
   it('keeps on disk what it has in memory: −∞, parameters, removals and all', async () => {
     await fresh('one');
     await act(

@@ -2,6 +2,7 @@
 import { newSession } from '$core/session/birth';
 import { birth, commit, decodeChanges, encodeChanges, type Change } from '$core/session/changes';
 import type { Command } from '$core/commands/index';
+import { completed } from '$core/session/added';
 import { settingsOf, type Session, type Settings } from '$core/session/entities';
 import { outlook, record, step, type Entry, type Outlook } from '$core/session/history';
 import { planBatch } from '$core/commands/plan';
@@ -132,6 +133,8 @@ export function createSessions(database: Database): Sessions {
   const adopt = (id: string, session: Session) =>
     database.transaction(async (query) => {
       await query('insert into session (id, name) values ($1, $2)', [id, settingsOf(session).name]);
+      // Players' addresses of another session open nothing here.
+      session.cueToken.clear();
       const rows = tableNames.flatMap((table) => [...session[table]].map(([key, row]) => birth(table, key, row)));
       await writeChanges(query, id, session, rows);
     });
@@ -212,10 +215,17 @@ async function readEntries(query: Query, sessionId: string): Promise<Entry[]> {
     id: String(row.id),
     gesture: row.gesture as string | null,
     label: String(row.label),
-    changes: decodeChanges(row.changes as Change[]),
+    changes: decodeChanges(row.changes as Change[]).map(whole),
     undone: Boolean(row.undone)
   }));
 }
+
+/** A row that is born or removed has every column, also those added after the entry was made. */
+const whole = (change: Change): Change => {
+  const { table, before, after } = change;
+  if (before && after) return change;
+  return { ...change, before: before && completed(table, before), after: after && completed(table, after) };
+};
 
 /** Writes the difference between two histories: what went, what was changed, what is new. */
 async function writeEntries(query: Query, sessionId: string, before: readonly Entry[], after: readonly Entry[]): Promise<void> {

@@ -67,9 +67,16 @@ export function createImporter(store: SessionStore) {
     secondsLeft = sent > 0 && elapsed > 0.5 ? (elapsed / sent) * (total - sent) : null;
   };
 
-  const add = async (files: readonly File[], convert = false) => {
+  const asTracks = (taken: readonly Taken[]): boolean =>
+    store.act([{ do: 'tracks.add', tracks: tracksFor(taken, () => crypto.randomUUID(), 7) } as Command]);
+  /** What becomes of the recordings that were taken; says whether that is done. */
+  let use = asTracks;
+
+  /** Sends files up; what is taken becomes tracks, or what `then` makes of it. */
+  const add = async (files: readonly File[], { convert = false, then = asTracks } = {}) => {
     if (files.length === 0) return;
     if (running) return store.say('An import is running. Wait for it, or cancel it, then add these files.');
+    use = then;
     items = files.map((file) => ({ name: file.name, size: file.size, sent: 0, state: 'waiting', message: '', code: '' }));
     otherRate = [];
     running = open = true;
@@ -91,16 +98,14 @@ export function createImporter(store: SessionStore) {
       for (const item of items)
         if (item.state === 'taken') Object.assign(item, { state: 'cancelled', message: 'Cancelled; not made a track.' });
     } else if (taken.length) {
-      const tracks = tracksFor(taken, () => crypto.randomUUID(), 7);
-      const planned = store.act([{ do: 'tracks.add', tracks } as Command]);
-      if (planned && items.every((item) => item.state === 'taken')) open = false;
+      if (use(taken) && items.every((item) => item.state === 'taken')) open = false;
     }
   };
 
   return {
     add,
     /** Takes the files of another sample rate after all, converted to the session's. */
-    convert: () => add(otherRate, true),
+    convert: () => add(otherRate, { convert: true, then: use }),
     get convertible() {
       return otherRate.length;
     },

@@ -29,6 +29,9 @@ type Pending = {
 
 export type SessionStore = ReturnType<typeof createSessionStore>;
 
+/** How long a move waits for its picture before it is sent. */
+const PICTURE_MS = 40;
+
 const FORGETFUL: OutboxKeeper = { save: () => {}, adopt: () => Promise.resolve([]) };
 
 export function createSessionStore(id: string, answer: SessionAnswer, keeper: OutboxKeeper = FORGETFUL) {
@@ -46,14 +49,18 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
   /** Commits, wakes the views of the rows touched, and tells the mix worker. */
   const take = (changes: readonly Change[]): Change[] => {
     const undo = commit(session, changes);
+    // Each once, however many rows a batch touches.
+    const woken = new Set<string>();
     for (const { table, key, before, after } of changes) {
-      signals.bump(`${table} ${key}`);
-      if (table === 'channel' && (before === null || after === null || touches(after, ['outputId', 'outputPair', 'position'])))
-        signals.bump('tree');
-      if (table === 'insert') signals.bump(`inserts ${(after ?? before)!.channelId ?? session.insert.get(key)?.channelId}`);
-      if (table === 'clip' || table === 'media') signals.bump('clips');
-      if (routes(table, before, after)) signals.bump('routing');
+      woken.add(table === 'send' ? `sends ${key.slice(0, key.indexOf('\n'))}` : `${table} ${key}`);
+      if (table === 'channel' && (before === null || after === null || touches(after, TREE_FIELDS))) woken.add('tree');
+      if (table === 'divider') woken.add('tree');
+      if (ROWS.has(table)) woken.add('rows');
+      if (table === 'insert') woken.add(`inserts ${(after ?? before)!.channelId ?? session.insert.get(key)?.channelId}`);
+      if (table === 'clip' || table === 'media') woken.add('clips');
+      if (routes(table, before, after)) woken.add('routing');
     }
+    for (const key of woken) signals.bump(key);
     for (const listener of listeners) listener(changes);
     return undo;
   };
@@ -63,6 +70,9 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
   const flush = async (): Promise<void> => {
     if (sending) return;
     sending = true;
+    saving = 'saving';
+    // The picture first: the server works on the same processor. The outbox is kept already.
+    await new Promise((resolve) => setTimeout(resolve, PICTURE_MS));
     while (outbox.length) {
       saving = 'saving';
       const batch = outbox[0];
@@ -240,10 +250,23 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
       signals.read('tree');
       return [...session.channel.values()].sort((a, b) => a.born - b.born);
     },
+    /** Returns and cues, in the order of their columns, hidden ones left out. */
+    get columns(): Channel[] {
+      signals.read('tree');
+      return [...session.channel.values()]
+        .filter(({ kind, columnHidden }) => (kind === 'return' || kind === 'cue') && !columnHidden)
+        .sort((a, b) => a.column - b.column || Number(a.kind === 'cue') - Number(b.kind === 'cue') || a.position - b.position);
+    },
+    get pinned(): Channel[] {
+      signals.read('tree');
+      return [...session.channel.values()].filter(({ pinned }) => pinned).sort((a, b) => a.position - b.position);
+    },
     get heard(): Audibility {
       signals.read('routing');
       return (heard ??= audibility(session));
     },
+    /** Follows everything that a row of the Roster shows. */
+    watchRows: () => signals.read('rows'),
     /** Follows births, removals and lengths of clips. */
     watchClips: () => signals.read('clips'),
     channel: (channelId: string): Channel | undefined => {
@@ -251,9 +274,8 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
       return session.channel.get(channelId);
     },
     send: (sourceId: string, targetId: string): Send | undefined => {
-      const key = sendKey(sourceId, targetId);
-      signals.read(`send ${key}`);
-      return session.send.get(key);
+      signals.read(`sends ${sourceId}`);
+      return session.send.get(sendKey(sourceId, targetId));
     },
     inserts: (channelId: string): Insert[] => {
       signals.read(`inserts ${channelId}`);
@@ -262,13 +284,18 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
   };
 }
 
+const TREE_FIELDS = ['outputId', 'outputPair', 'position', 'hidden', 'pinned', 'column', 'columnHidden', 'pattern'];
+const ROWS: ReadonlySet<string> = new Set(['channel', 'clip', 'media', 'divider', 'showing']);
 const touches = (fields: Fields, names: readonly string[]) => names.some((name) => name in fields);
 
 /** Whether a change can open or close an edge. */
 function routes(table: string, before: Fields | null, after: Fields | null): boolean {
+  if (table === 'insert') return before === null || after === null || touches(after, ['keyId', 'bypass', 'channelId']);
+  if (table === 'settings') return touches(after ?? {}, ['soloDimDb', 'muteClosesPre', 'muteClosesCue']);
   if (table !== 'channel' && table !== 'send') return false;
   if (before === null || after === null) return true;
-  return touches(after, ['outputId', 'outputPair', 'mute', 'solo', 'soloSafe', 'tap', 'on', 'name']);
+  if (table === 'send' && 'levelDb' in after && (after.levelDb === -Infinity) !== (before.levelDb === -Infinity)) return true;
+  return touches(after, ['outputId', 'outputPair', 'mute', 'solo', 'soloSafe', 'tap', 'on', 'name', 'resting']);
 }
 
 /** −∞ travels as "-inf". */

@@ -4,7 +4,7 @@ import { dbOf } from '$core/units';
 import kernelUrl from '../../../dist/kernel.wasm?url';
 import MixWorker from '../workers/mix.ts?worker';
 import workletUrl from '../workers/worklet.ts?worker&url';
-import type { FromMixer, ToMixer } from '../workers/protocol';
+import type { FromMixer, Listening, ToMixer } from '../workers/protocol';
 import { CELL, ringBuffer, ringOver, SLOT, slotMeters, slotOf } from '../workers/ring';
 import type { SessionStore } from './session.svelte';
 
@@ -29,6 +29,7 @@ export function openTransport(store: SessionStore) {
   let playing = $state(false);
   let position = $state(0);
   let loop = $state.raw<Span | null>(null);
+  let listening = $state.raw<Listening>({ to: { pair: 0 }, dim: false, mono: false, swap: false });
   let starting: Promise<AudioWorkletNode> | null = null;
   let context: AudioContext | null = null;
   let drawnSlot = 0;
@@ -125,6 +126,14 @@ export function openTransport(store: SessionStore) {
     get loop() {
       return loop;
     },
+    /** What is listened to here: never a matter of the session, nor of what is printed. */
+    get listening() {
+      return listening;
+    },
+    listen: (fields: Partial<Listening>) => {
+      listening = { ...listening, ...fields };
+      send({ kind: 'listen', listening });
+    },
     rate,
     toggle: () => (playing ? stop() : playFrom(position)),
     stop,
@@ -140,6 +149,39 @@ export function openTransport(store: SessionStore) {
     frame,
     level: (id: string): Level | undefined => levels.get(id),
     underruns: () => (ring ? Atomics.load(ring.control, CELL.underruns) : 0),
+    /**
+     * For measuring: how many ms pass from a move of a fader, or from a locate, until the audio thread has played the first block
+     * with it; so often, while it plays.
+     */
+    probe: async (what: 'fader' | 'locate', times: number): Promise<number[]> => {
+      const cell = (name: keyof typeof CELL) => Atomics.load(ring!.control, CELL[name]);
+      /** Waits for a cell to change until something holds: timers would add milliseconds of their own. */
+      const until = async (name: keyof typeof CELL, done: () => boolean) => {
+        while (!done()) {
+          const waited = Atomics.waitAsync(ring!.control, CELL[name], cell(name), 20);
+          if (waited.async) await waited.value;
+        }
+      };
+      const track = [...store.session.channel.values()].find(({ kind }) => kind === 'track')!.id;
+      const list: number[] = [];
+      for (let i = 0; i < times; i++) {
+        await new Promise((resolve) => setTimeout(resolve, 150 + (i % 7) * 11));
+        const began = performance.now();
+        if (what === 'fader') {
+          const turns = cell('turns');
+          store.act([{ do: 'faders.set', levels: [{ id: track, level: -20 + (i % 9) }] }]);
+          await until('turns', () => cell('turns') !== turns);
+          await until('read', () => cell('read') > cell('turned'));
+        } else {
+          const epoch = cell('epoch');
+          void playFrom(rate * (1 + (i % 12)));
+          await until('epoch', () => cell('epoch') !== epoch);
+          await until('read', () => cell('read') > cell('start'));
+        }
+        list.push(performance.now() - began);
+      }
+      return list;
+    },
     /** The next `frames` that the audio thread plays, as it plays them. For checking that what plays is what prints. */
     capture: async (frames: number): Promise<{ left: Float32Array; right: Float32Array }> => {
       const node = await (starting ??= startAudio());

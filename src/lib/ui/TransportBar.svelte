@@ -5,16 +5,19 @@
   import SkipBack from '@lucide/svelte/icons/skip-back';
   import Repeat from '@lucide/svelte/icons/repeat';
   import { endOf } from '$core/engine/engine';
-  import { MIX } from '$core/session/birth';
+  import { mixChain } from '$core/routing/graph';
   import { useDesk } from '$lib/state/desk';
   import { overview } from '$lib/state/peaks';
   import { barText, dbText, timeText } from './format';
+  import ListenTo from './ListenTo.svelte';
 
   const { store, transport } = useDesk();
   let canvas = $state<HTMLCanvasElement>();
   let shape = $state.raw<Float32Array>(new Float32Array(0));
   let selecting = $state.raw<{ from: number; to: number } | null>(null);
   let highest = $state(-Infinity);
+  /** The mix as it leaves: after the last stage of its chain. */
+  const last = $derived(store.tree && mixChain(store.session).at(-1)!.id);
   const COLUMNS = 220;
   const end = $derived.by(() => {
     store.watchClips();
@@ -32,7 +35,7 @@
     return store.onChanges(refresh);
   });
   $effect(() => {
-    if (transport.playing) highest = Math.max(highest, transport.position >= 0 ? (transport.level(MIX)?.peak ?? -Infinity) : -Infinity);
+    if (transport.playing) highest = Math.max(highest, transport.position >= 0 ? (transport.level(last)?.peak ?? -Infinity) : -Infinity);
   });
 
   const shown = $derived(selecting ?? transport.loop);
@@ -130,6 +133,7 @@
     <canvas bind:this={canvas}></canvas>
     <span class="head" style:left="{Math.min(100, (transport.position / end) * 100)}%"></span>
   </div>
+  <ListenTo />
   <button class="peak" title="Highest peak of the mix since it was last cleared. Click to clear." onclick={() => (highest = -Infinity)}>
     <span class="num" class:over={highest > 0}>{highest < -120 ? '−∞' : dbText(highest)} dBFS</span>
     <span class="label">mix peak</span>
@@ -139,7 +143,7 @@
 <style>
   footer {
     display: grid;
-    grid-template-columns: auto 208px minmax(0, 1fr) auto;
+    grid-template-columns: auto 208px minmax(0, 1fr) auto auto;
     align-items: center;
     gap: 16px;
     height: 68px;

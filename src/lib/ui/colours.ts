@@ -1,5 +1,6 @@
-// The twelve family hues: equal lightness and chroma in OKLCH, set by the theme.
-const HUES = [25, 75, 100, 125, 150, 165, 195, 230, 255, 300, 330, 5] as const;
+// The twelve family hues as CSS colours and by name; lightness and chroma are the theme's.
+import { hueOf } from '$core/session/hues';
+
 export const COLOUR_NAMES = [
   'brick',
   'amber',
@@ -15,5 +16,9 @@ export const COLOUR_NAMES = [
   'rose'
 ] as const;
 
-/** A CSS colour for a family hue, 0 … 11. */
-export const family = (index: number): string => `oklch(var(--family-l) var(--family-c) ${HUES[index % 12]})`;
+/** A CSS colour for a family hue, 0 … < 12; a number between two is a hue between them. */
+export const family = (colour: number): string => `oklch(var(--family-l) var(--family-c) ${hueOf(colour).toFixed(1)})`;
+/** The colour of a crosspoint's hair: as bright as the signal that passes makes `--bright`, 0 … 1. */
+export const hair = (colour: number): string => `oklch(var(--family-l) var(--family-c) ${hueOf(colour).toFixed(1)} / var(--bright, 0.6))`;
+export const colourName = (colour: number): string =>
+  Number.isInteger(colour) ? COLOUR_NAMES[colour] : `${COLOUR_NAMES[Math.floor(colour)]} to ${COLOUR_NAMES[Math.ceil(colour) % 12]}`;

@@ -23,7 +23,10 @@ export function drawMeters(transport: Transport): () => void {
   const loop = () => {
     if (mine !== running) return;
     transport.frame();
-    for (const rail of rails) draw(rail, transport);
+    // All sizes are read before anything is drawn: a canvas that is sized makes the next reading lay the page out anew.
+    const scale = window.devicePixelRatio || 1;
+    const sized = [...rails].map((rail) => [rail, rail.canvas.clientWidth, rail.canvas.clientHeight] as const);
+    for (const [rail, width, height] of sized) draw(rail, transport, Math.round(width * scale), Math.round(height * scale), scale);
     requestAnimationFrame(loop);
   };
   requestAnimationFrame(loop);
@@ -31,12 +34,22 @@ export function drawMeters(transport: Transport): () => void {
 }
 
 /** Makes the next frame draw everything anew, as after a change of theme. */
-export const redrawMeters = (): void => rails.forEach((rail) => (rail.drawn = ''));
+export const redrawMeters = (): void => {
+  inks = null;
+  for (const rail of rails) rail.drawn = '';
+};
 
-function draw(rail: Rail, transport: Transport): void {
+/** The theme's colours, read once: asking for a style makes the browser work out all that is pending. */
+let inks: { readonly rail: string; readonly line: string; readonly over: string; readonly ink: string } | null = null;
+
+function readInks(canvas: HTMLCanvasElement) {
+  const styles = getComputedStyle(canvas);
+  const of = (name: string) => styles.getPropertyValue(name);
+  return { rail: of('--rail'), line: of('--line'), over: of('--persimmon'), ink: of('--ink') };
+}
+
+function draw(rail: Rail, transport: Transport, width: number, height: number, scale: number): void {
   const { canvas } = rail;
-  const scale = window.devicePixelRatio || 1;
-  const [width, height] = [Math.round(canvas.clientWidth * scale), Math.round(canvas.clientHeight * scale)];
   if (width === 0) return;
   const level = transport.level(rail.id);
   const [rms, peak, hold] = [level?.rms ?? -200, level?.peak ?? -200, level?.hold ?? -200].map((db) => Math.round(railAt(db) * width));
@@ -46,7 +59,7 @@ function draw(rail: Rail, transport: Transport): void {
   if (canvas.width !== width) canvas.width = width;
   if (canvas.height !== height) canvas.height = height;
   const pen = canvas.getContext('2d')!;
-  const styles = getComputedStyle(canvas);
+  const colours = (inks ??= readInks(canvas));
   pen.clearRect(0, 0, width, height);
   const bar = (to: number, colour: string, alpha: number) => {
     pen.globalAlpha = alpha;
@@ -55,14 +68,15 @@ function draw(rail: Rail, transport: Transport): void {
     pen.roundRect(0, 0, to, height, height / 3);
     pen.fill();
   };
-  bar(width, styles.getPropertyValue('--rail'), 1);
-  if (peak > 0) bar(peak, styles.color, 0.45);
-  if (rms > 0) bar(rms, styles.color, 1);
+  bar(width, colours.rail, 1);
+  const own = peak > 0 || rms > 0 ? getComputedStyle(canvas).color : '';
+  if (peak > 0) bar(peak, own, 0.45);
+  if (rms > 0) bar(rms, own, 1);
   pen.globalAlpha = 1;
-  pen.fillStyle = styles.getPropertyValue('--line');
+  pen.fillStyle = colours.line;
   pen.fillRect(Math.round(railAt(0) * width), 0, Math.max(1, scale), height);
   if (hold > 0) {
-    pen.fillStyle = hold > railAt(0) * width ? styles.getPropertyValue('--persimmon') : styles.getPropertyValue('--ink');
+    pen.fillStyle = hold > railAt(0) * width ? colours.over : colours.ink;
     pen.fillRect(hold, 0, Math.max(1, scale), height);
   }
 }

@@ -46,7 +46,9 @@
   });
 
   const VIEWS = [
+    { path: 'roster', name: 'Roster' },
     { path: 'ledger', name: 'Ledger' },
+    { path: 'map', name: 'Map' },
     { path: 'prints', name: 'Prints' }
   ] as const;
   const SAVING = { saved: 'Saved', saving: 'Saving…', offline: 'Not saved: the server does not answer. Trying again.' } as const;
@@ -73,6 +75,7 @@
       { title: 'Redo', group: 'Session', keys: 'Shift+Ctrl+Z', run: () => void store.redo(), when: () => store.history.redo !== null },
       { title: 'Export this session as a package', group: 'Session', run: () => location.assign(`/api/sessions/${id}/package`) },
       ...VIEWS.map(({ path, name }) => ({ title: `Show ${name}`, group: 'Views' as const, run: () => void goto(`/s/${id}/${path}`) })),
+      { title: 'Show a kept set of rows', group: 'Views', keys: '1 – 9', run: () => void goto(`/s/${id}/roster`) },
       { title: dark ? 'Day colours' : 'Night colours', group: 'Views', run: theme },
       { title: 'Commands', group: 'Views', keys: 'Ctrl+K', run: () => (sheet = 'palette') },
       { title: 'Shortcuts', group: 'Views', keys: '?', run: () => (sheet = 'shortcuts') }
@@ -85,7 +88,11 @@
     if (command && event.key.toLowerCase() === 'k') sheet = 'palette';
     else if (event.key === '?') sheet = 'shortcuts';
     else if (command && event.key.toLowerCase() === 'z') void (event.shiftKey ? store.redo() : store.undo());
-    else if (event.key === ' ' && desk) {
+    else if (/^[1-9]$/.test(event.key) && !command && !event.altKey) {
+      const set = [...store.session.showing.values()].find(({ number }) => String(number) === event.key);
+      if (set) store.act([{ do: 'showings.recall', id: set.id }]);
+      else store.say(`No set is kept under ${event.key}. Keep one in the Roster.`);
+    } else if (event.key === ' ' && desk) {
       void desk.transport.toggle();
       from.blur();
     } else if (event.key === 'Home' && desk) desk.transport.locate(0);

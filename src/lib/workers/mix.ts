@@ -2,21 +2,30 @@
 /// <reference lib="webworker" />
 import { createEngine, type Engine, type Span } from '$core/engine/engine';
 import { PERIOD } from '$core/engine/layout';
-import { commit } from '$core/session/changes';
+import { touchedBy } from '$core/engine/touched';
+import { commit, type Change } from '$core/session/changes';
 import type { Session } from '$core/session/entities';
 import { decodeSession } from '$core/session/tables';
-import { createPcmCache } from './pcmCache';
+import { createMonitor } from './monitor';
+import { createPcmCache, turn } from './pcmCache';
 import type { FromMixer, ToMixer } from './protocol';
 import { CELL, ringOver, SLOT, slotMeters, slotOf, type Ring } from './ring';
 
 /** Slots kept ready: 36 × 128 frames are 96 ms at 48 kHz. A fader is heard that much later. */
 const AHEAD = 36;
+/** Slots ahead of the play position that are left as they are: 4 × 128 frames are 11 ms, time to render the next ones again. */
+const MARGIN = 4;
+/** What lies ahead is rendered again at most once in so many ms. */
+const BETWEEN_MS = 20;
+/** Slots rendered before messages are looked at. */
+const BURST = 4;
 /** Frames fetched before they are needed. */
 const PREFETCH = 65536;
 
 type Desk = { readonly session: Session; readonly engine: Engine; readonly ring: Ring };
 
 const cache = createPcmCache();
+const monitor = createMonitor();
 const send = (message: FromMixer) => postMessage(message);
 let desk: Desk | null = null;
 let playing = false;
@@ -30,14 +39,17 @@ onmessage = ({ data }: MessageEvent<ToMixer>) => {
     run++;
     playing = false;
     const session = decodeSession(data.document);
-    const engine = createEngine({ module: data.kernel as never, session, pcm: cache.read, solo: true });
+    const engine = createEngine({ module: data.kernel as never, session, pcm: cache.read, solo: true, keep: true });
     desk = { session, engine, ring: ringOver(data.buffer) };
     return;
   }
+  if (data.kind === 'listen') return monitor.listen(data.listening);
   if (!desk) return;
   if (data.kind === 'changes') {
     commit(desk.session, data.changes);
-    desk.engine.update(data.changes);
+    waiting.push(...data.changes);
+    if (playing && performance.now() < lastTurn + BETWEEN_MS) soon();
+    else takeOver(desk);
   } else if (data.kind === 'loop') desk.engine.setLoop(data.loop);
   else if (data.kind === 'play') start(desk, data.from);
   else {
@@ -47,13 +59,56 @@ onmessage = ({ data }: MessageEvent<ToMixer>) => {
   }
 };
 
+/** Changes that are in the session but not yet in what sounds. */
+let waiting: Change[] = [];
+/** The running number of the slot that is written next: the end of what is written, or before it where that is rendered again. */
+let cursor = 0;
+/** Changes were taken over, and no slot with them is written yet. */
+let turning = false;
+let lastTurn = 0;
+let turnTimer: ReturnType<typeof setTimeout> | undefined;
+
+/** At once, or as soon as it may be: a continuous drag must not render everything ahead again for each of its moves. */
+function soon(): void {
+  if (turnTimer !== undefined) return;
+  turnTimer = setTimeout(
+    () => {
+      turnTimer = undefined;
+      if (desk) takeOver(desk);
+    },
+    Math.max(0, lastTurn + BETWEEN_MS - performance.now())
+  );
+}
+
+/** Goes back to just ahead of what is played, where that can be, and lets the changes begin to sound there. */
+function takeOver({ engine, ring }: Desk): void {
+  const changes = waiting;
+  if (changes.length === 0) return;
+  waiting = [];
+  lastTurn = performance.now();
+  if (playing) {
+    const { control } = ring;
+    const start = Atomics.load(control, CELL.start);
+    const safe = Math.max(Atomics.load(control, CELL.read), start) + MARGIN;
+    // Another plan takes longer to make than is left there: a change of shape begins where the ring is written.
+    const back = touchedBy(changes).shape ? null : engine.rewind((safe - start) * SLOT);
+    // What was rendered before stays to be played until it is written over: late is better than a gap.
+    if (back !== null) cursor = start + back / SLOT;
+    turning = true;
+  }
+  engine.update(changes);
+}
+
 function start({ engine, ring }: Desk, from: number): void {
   const { control } = ring;
+  waiting = [];
   playing = true;
   engine.locate(from);
   // From here on slots belong to a new epoch: the worklet drops what is left of the old one.
-  Atomics.store(control, CELL.start, Atomics.load(control, CELL.write));
+  cursor = Atomics.load(control, CELL.write);
+  Atomics.store(control, CELL.start, cursor);
   Atomics.add(control, CELL.epoch, 1);
+  Atomics.notify(control, CELL.epoch);
   Atomics.store(control, CELL.playing, 1);
   void pump(++run);
 }
@@ -64,6 +119,7 @@ const ahead = (control: Int32Array) =>
 
 async function pump(mine: number): Promise<void> {
   try {
+    let written = 0;
     while (playing && mine === run && desk) {
       const { engine, ring, session } = desk;
       const spans = engine.wanted();
@@ -72,8 +128,11 @@ async function pump(mine: number): Promise<void> {
         continue;
       }
       if (spans.length) prefetch(session, spans);
-      if (ahead(ring.control) >= AHEAD) await played(ring.control);
-      else writeSlot(engine, ring);
+      if (cursor >= Atomics.load(ring.control, CELL.write) && ahead(ring.control) >= AHEAD) await played(ring.control);
+      else {
+        writeSlot(engine, ring);
+        if (++written % BURST === 0) await turn();
+      }
     }
   } catch (error) {
     playing = false;
@@ -96,15 +155,19 @@ async function played(control: Int32Array): Promise<void> {
   else await new Promise((resolve) => setTimeout(resolve, 4));
 }
 
+const left = new Float32Array(SLOT);
+const right = new Float32Array(SLOT);
+
 function writeSlot(engine: Engine, ring: Ring): void {
-  const write = Atomics.load(ring.control, CELL.write);
-  const slot = slotOf(write);
+  const { control } = ring;
+  const slot = slotOf(cursor);
   ring.positions[slot] = engine.position();
   for (let half = 0; half < SLOT / PERIOD; half++) {
     engine.period();
     const at = slot * SLOT * 2 + half * PERIOD;
-    ring.audio.set(engine.out(0), at);
-    ring.audio.set(engine.out(1), at + SLOT);
+    monitor.write(engine, left, right, half * PERIOD);
+    ring.audio.set(left.subarray(half * PERIOD, (half + 1) * PERIOD), at);
+    ring.audio.set(right.subarray(half * PERIOD, (half + 1) * PERIOD), at + SLOT);
   }
   const order = engine.order();
   if (order !== sentOrder) {
@@ -113,5 +176,12 @@ function writeSlot(engine: Engine, ring: Ring): void {
   }
   ring.orders[slot] = orderSerial;
   engine.meters(slotMeters(ring, slot));
-  Atomics.store(ring.control, CELL.write, write + 1);
+  cursor += 1;
+  if (cursor > Atomics.load(control, CELL.write)) Atomics.store(control, CELL.write, cursor);
+  if (turning && cursor > Atomics.load(control, CELL.read)) {
+    turning = false;
+    Atomics.store(control, CELL.turned, cursor - 1);
+    Atomics.add(control, CELL.turns, 1);
+    Atomics.notify(control, CELL.turns);
+  }
 }

@@ -19,8 +19,8 @@ export type PcmCache = {
   readonly read: Pcm;
 };
 
-/** Lets the mix worker fill its ring between two recordings. Unlike a timer it costs no milliseconds. */
-const turn = (): Promise<void> =>
+/** Lets whatever else waits have its turn. Unlike a timer it costs no milliseconds. */
+export const turn = (): Promise<void> =>
   new Promise((resolve) => {
     const { port1, port2 } = new MessageChannel();
     port1.onmessage = () => {
@@ -39,6 +39,7 @@ export function createPcmCache(): PcmCache {
     const lists = new Map<number, Set<string>>();
     for (const { from, to } of spans)
       for (const clip of session.clip.values()) {
+        if (session.channel.get(clip.channelId)?.resting) continue;
         const begin = Math.max(from, clip.start);
         const end = Math.min(to, clip.start + clip.length);
         if (begin >= end) continue;

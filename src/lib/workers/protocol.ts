@@ -3,12 +3,21 @@ import type { Span } from '$core/engine/engine';
 import type { Change } from '$core/session/changes';
 import type { SessionDocument } from '$core/session/tables';
 
+/** What is listened to, apart from what is printed: an interface output pair, or a channel after its fader. */
+export type Listening = {
+  readonly to: { readonly pair: number } | { readonly id: string };
+  readonly dim: boolean;
+  readonly mono: boolean;
+  readonly swap: boolean;
+};
+
 export type ToMixer =
   | { readonly kind: 'open'; readonly document: SessionDocument; readonly kernel: WebAssembly.Module; readonly buffer: SharedArrayBuffer }
   | { readonly kind: 'changes'; readonly changes: readonly Change[] }
   | { readonly kind: 'play'; readonly from: number }
   | { readonly kind: 'stop' }
-  | { readonly kind: 'loop'; readonly loop: Span | null };
+  | { readonly kind: 'loop'; readonly loop: Span | null }
+  | { readonly kind: 'listen'; readonly listening: Listening };
 
 export type FromMixer =
   | { readonly kind: 'order'; readonly serial: number; readonly ids: readonly string[] }

@@ -17,7 +17,10 @@ export const CELL = {
   read: 3,
   playing: 4,
   /** Slots that were not there in time. */
-  underruns: 5
+  underruns: 5,
+  /** The slot from which the newest changes sound, and how often changes were taken over: for measuring. */
+  turned: 6,
+  turns: 7
 } as const;
 
 export type Ring = {

@@ -13,6 +13,14 @@ it('brings a database of the first version forward, twice without harm', async (
   const database = await freshDatabase(path.join(directory, 'database'));
   try {
     for (const statement of statements(readFileSync('tests/fixtures/database-001.sql', 'utf8'))) await database.query(statement);
+    // A removal from before: undone, it brings back a row without the columns of today.
+    const gone = {
+      ...{ id: 'z', kind: 'track', name: 'Gone', colour: 3, position: 99, born: 40, width: 1, outputId: 'mix', outputPair: null },
+      ...{ faderDb: '-inf', pan: 0, mute: false, solo: false, soloSafe: false }
+    };
+    await database.query("insert into history (session_id, id, label, changes) values ('old', 'h2', 'Remove Gone', $1::jsonb)", [
+      JSON.stringify([{ table: 'channel', key: 'z', before: gone, after: null }])
+    ]);
     await migrate(database);
     await migrate(database);
     const sessions = createSessions(database);
@@ -24,10 +32,12 @@ it('brings a database of the first version forward, twice without harm', async (
     expect(state.session.insert.get('ret:reverb')).toMatchObject({ keyId: null, params: { decay: 2.25 } });
     expect(state.session.clip.get('a:1')!.channel).toBe(0);
     expect(state.session.settings.get('settings')).toMatchObject({ bpm: 104, zero: 0 });
-    expect(await sessions.carryOut('old', { base: 3, id: 'u', undo: 'h1' })).toMatchObject({ ok: true });
+    expect(await sessions.carryOut('old', { base: 3, id: 'u2', undo: 'h2' })).toMatchObject({ ok: true });
+    expect(state.session.channel.get('z')).toMatchObject({ name: 'Gone', faderDb: -Infinity, role: '', resting: false, polarity: false });
+    expect(await sessions.carryOut('old', { base: 4, id: 'u', undo: 'h1' })).toMatchObject({ ok: true });
     expect(state.session.channel.get('bus')!.faderDb).toBe(0);
-    const add = { base: 4, id: 'n', commands: [{ do: 'inserts.add' as const, id: 'c', channelId: 'bus', type: 'comp' as const }] };
-    expect(await sessions.carryOut('old', add)).toMatchObject({ ok: true, value: { revision: 5 } });
+    const add = { base: 5, id: 'n', commands: [{ do: 'inserts.add' as const, id: 'c', channelId: 'bus', type: 'comp' as const }] };
+    expect(await sessions.carryOut('old', add)).toMatchObject({ ok: true, value: { revision: 6 } });
     expect((await createSessions(database).open('old'))!.session.insert.get('c')!.type).toBe('comp');
   } finally {
     await database.close();

@@ -13,14 +13,15 @@ const rename = (row: Row, table: TableName): Row => Object.fromEntries(Object.ke
 /** Upserts by whole rows, deletions by key: two statements a table, however many rows. */
 const statementsFor = (table: TableName) => {
   const columns = Object.keys(tables[table]);
+  const name = quoted(table);
   const keys = keyColumns(table);
   const list = columns.map(quoted).join(', ');
   const rest = columns.filter((column) => !keys.includes(column)).map((column) => `${quoted(column)} = excluded.${quoted(column)}`);
   return {
-    upsert: `insert into "${table}" (session_id, ${list})
-             select $1, ${list} from jsonb_populate_recordset(null::"${table}", $2::jsonb)
+    upsert: `insert into ${name} (session_id, ${list})
+             select $1, ${list} from jsonb_populate_recordset(null::${name}, $2::jsonb)
              on conflict (session_id, ${keys.map(quoted).join(', ')}) do update set ${rest.join(', ')}`,
-    remove: `delete from "${table}" t using jsonb_populate_recordset(null::"${table}", $2::jsonb) gone
+    remove: `delete from ${name} t using jsonb_populate_recordset(null::${name}, $2::jsonb) gone
              where t.session_id = $1 and ${keys.map((key) => `t.${quoted(key)} = gone.${quoted(key)}`).join(' and ')}`
   };
 };
@@ -52,7 +53,7 @@ export async function writeChanges(query: Query, sessionId: string, session: Ses
 export async function readSession(query: Query, sessionId: string): Promise<Session> {
   const document: Record<string, Row[]> = {};
   for (const table of tableNames) {
-    const rows = await query(`select to_jsonb(t) as row from "${table}" t where session_id = $1`, [sessionId]);
+    const rows = await query(`select to_jsonb(t) as row from ${quoted(table)} t where session_id = $1`, [sessionId]);
     document[table] = rows.map(({ row }) => {
       const fields = rename(row as Row, table);
       const types = tables[table] as Record<string, string>;

@@ -1,97 +1,90 @@
-<!-- The Ledger: the routing as a tree table, levels beside it, one column per return. -->
+<!-- The Ledger: the routing as a tree table, levels beside it, one column per return and cue. -->
 <script lang="ts">
-  import { onMount, tick, untrack } from 'svelte';
-  import { createVirtualizer } from '@tanstack/svelte-virtual';
-  import { Button, Modal } from 'flowbite-svelte';
+  import { onMount, tick } from 'svelte';
   import Menu, { type MenuEntry } from '$lib/ui/Menu.svelte';
-  import Picker, { type Choice } from '$lib/ui/Picker.svelte';
-  import { family } from '$lib/ui/colours';
+  import { copyText } from '$lib/ui/copyText';
   import { MARKS, railAt } from '$lib/ui/scale';
-  import { processors } from '$core/dsp/params';
-  import type { InsertType } from '$core/session/entities';
-  import type { PageCommand } from '$lib/state/commands.svelte';
   import { useDesk } from '$lib/state/desk';
   import { ledgerActions } from './actions';
+  import { rowKeys } from '../rowKeys';
+  import { drawArrivals } from './arrivals';
+  import type { Asked, Naming } from './asked';
+  import Asking from './Asking.svelte';
+  import { createBlock } from './block.svelte';
+  import ColumnHead from './ColumnHead.svelte';
+  import { ledgerCommands } from './commands';
   import LedgerRow from './LedgerRow.svelte';
   import { dragRows } from './dragRows';
-  import { sectionsOf } from './rows';
+  import { columnMenu, crossMenu, rowMenu } from './menus';
+  import Pickers, { type Picking } from './Pickers.svelte';
+  import { dividersAbove, pinnedLine, sectionsOf } from './rows';
+  import { drawnRows } from './drawnRows.svelte';
   import SideSheet from './SideSheet.svelte';
+  import SoloState from './SoloState.svelte';
 
   const ROW = 30;
   const CAPTION = 36;
-  const HEAD = 46;
+  const HEAD = 74;
   const COLUMN = 66;
-  /** Widths of the columns that every row has, and of the name, which stays where it is. */
+  /** Widths of the columns that every row has, of the name, which stays where it is, and of an opened column's lane. */
   const FIXED = 638;
   const NAME = 220;
+  const LANE = 190;
 
   const desk = useDesk();
-  const { store, selection, importer } = desk;
+  const { store, selection, importer, transport } = desk;
   const actions = ledgerActions(desk);
   let folded = $state.raw<ReadonlySet<string>>(new Set());
   let menu = $state.raw<{ x: number; y: number; entries: MenuEntry[] } | null>(null);
-  let picker = $state.raw<'route' | 'send' | 'bus' | 'return' | null>(null);
-  let removing = $state.raw<{ ids: string[]; orphans: string[] } | null>(null);
+  let picking = $state.raw<Picking | null>(null);
+  let asked = $state.raw<Asked | null>(null);
+  let opened = $state<string | null>(null);
   let dropTarget = $state<string | null>(null);
+  let sheet = $state(localStorage.getItem('side sheet') !== 'closed');
   let chosen = $state<HTMLInputElement>();
   let body = $state<HTMLElement>();
 
   const sections = $derived(sectionsOf(store.tree, folded));
+  const hidden = $derived(store.channels.filter((channel) => channel.hidden).length);
   const order = $derived(sections.flatMap(({ lines }) => lines.map(({ id }) => id)));
-  const returns = $derived(store.channels.filter(({ kind }) => kind === 'return').map(({ id }) => id));
-  const columns = $derived(`minmax(220px, 1fr) minmax(204px, 1.4fr) 54px 80px 80px repeat(${returns.length}, ${COLUMN}px) 8px`);
+  const returns = $derived(store.columns.map(({ id }) => id));
+  const lane = $derived(opened !== null && returns.includes(opened) ? opened : null);
+  const fixed = $derived(FIXED + (lane ? LANE : 0));
+  const columns = $derived(
+    `minmax(220px, 1fr) minmax(204px, 1.4fr) 54px 80px 80px ${lane ? `${LANE}px ` : ''}${returns.length * COLUMN}px 8px`
+  );
+  const pinned = $derived(store.pinned.map(({ id }) => id));
+  const dividers = $derived.by(() => {
+    void store.tree;
+    return dividersAbove(store.session, order);
+  });
   /** Captions and rows one after another; only those on screen, and a few around them, are drawn. */
   const items = $derived(
     sections.flatMap(({ key, caption, lines }) => [
       ...(caption ? [{ key, caption, line: null }] : []),
-      ...lines.map((line) => ({ key: line.id, caption: '', line }))
+      ...lines.flatMap((line) => [
+        ...(dividers.get(line.id) ?? []).map(({ id, caption: text }) => ({ key: `divider ${id}`, caption: text, line: null })),
+        { key: line.id, caption: '', line }
+      ])
     ])
   );
-  const down = createVirtualizer<HTMLElement, HTMLElement>({ count: 0, getScrollElement: () => body ?? null, estimateSize: () => ROW });
-  const across = createVirtualizer<HTMLElement, HTMLElement>({
-    count: 0,
-    getScrollElement: () => body ?? null,
-    estimateSize: () => COLUMN
+  const above = $derived(HEAD + pinned.length * ROW);
+  const drawn = drawnRows({
+    element: () => body ?? null,
+    items: () => items.map(({ key, caption }) => ({ key, height: caption ? CAPTION : ROW })),
+    columns: () => returns,
+    head: () => above,
+    fixed: () => fixed,
+    kept: NAME,
+    column: COLUMN,
+    row: ROW
   });
-  $effect(() => {
-    const list = items;
-    const element = body ?? null;
-    untrack(() =>
-      $down.setOptions({
-        count: list.length,
-        getScrollElement: () => element,
-        estimateSize: (i) => (list[i]?.caption ? CAPTION : ROW),
-        getItemKey: (i) => list[i]?.key ?? i,
-        scrollMargin: HEAD,
-        scrollPaddingStart: HEAD,
-        overscan: 3
-      })
-    );
-  });
-  $effect(() => {
-    const count = returns.length;
-    const element = body ?? null;
-    untrack(() =>
-      $across.setOptions({
-        count,
-        horizontal: true,
-        getScrollElement: () => element,
-        estimateSize: () => COLUMN,
-        scrollMargin: FIXED,
-        scrollPaddingStart: NAME,
-        overscan: 1
-      })
-    );
-  });
-  /** Which columns are on screen, as "first last": a string, so that scrolling by a few pixels wakes nothing. */
-  const columnSpan = $derived.by(() => {
-    const found = $across.getVirtualItems();
-    return `${found[0]?.index ?? 0} ${found.at(-1)?.index ?? -1}`;
-  });
-  const shownColumns = $derived.by(() => {
-    const [first, last] = columnSpan.split(' ').map(Number);
-    return returns.slice(first, last + 1).map((id, i) => ({ id, index: first + i }));
-  });
+  const block = createBlock(
+    store.session,
+    () => order,
+    () => returns
+  );
+  const crossing = $derived({ count: returns.length, columns: drawn.columns, block, onmove, onmenu: oncrossmenu, onclip });
   const total = $derived(store.channels.length);
 
   const fold = (id: string) => {
@@ -100,70 +93,75 @@
     folded = next;
   };
   const ids = () => [...selection.ids];
-  const choices = (kinds: readonly string[]): Choice[] =>
-    [...store.session.channel.values()]
-      .filter(({ kind, id }) => kinds.includes(kind) && !selection.has(id))
-      .sort((a, b) => a.position - b.position)
-      .map(({ id, name, kind, colour, outputId }) => ({
-        id,
-        name,
-        detail: kind === 'mix' ? 'mix bus' : `${kind}${outputId ? ` in ${store.session.channel.get(outputId)?.name}` : ''}`,
-        colour: family(colour)
-      }));
-  const NOWHERE = 'nowhere';
 
   const askRemoval = () => {
     const going = ids().filter((id) => store.session.channel.get(id)?.kind !== 'mix');
     const orphans = actions.orphans(going).map(({ id }) => id);
-    if (orphans.length) removing = { ids: going, orphans };
+    if (orphans.length) asked = { kind: 'remove', ids: going, orphans };
     else actions.remove(ids());
   };
   const rename = () => {
     const id = selection.last;
     if (id) body?.querySelector(`[data-focus="${CSS.escape(id)}"]`)?.dispatchEvent(new MouseEvent('dblclick', { bubbles: true }));
   };
+  const name = (what: Naming) => (picking = { kind: 'name', what });
+  const pick = (what: 'route' | 'send' | 'find' | 'copyInsert') => (picking = { kind: what });
+  const ask = (what: Asked) => (asked = what);
 
   const onmenu = (event: MouseEvent, id: string) => {
     event.preventDefault();
     if (!selection.has(id)) selection.set([id], id);
-    menu = {
-      x: event.clientX,
-      y: event.clientY,
-      entries: [
-        { label: 'New bus from selection', keys: 'b', run: () => (picker = 'bus') },
-        { label: 'Route to…', keys: 'r', run: () => (picker = 'route') },
-        { label: 'Send to…', keys: 'e', run: () => (picker = 'send') },
-        { label: 'Select this branch', run: () => selection.set(actions.branch(id), id) },
-        { label: 'Mute', keys: 'm', run: () => actions.toggle('mute', ids()) },
-        { label: 'Solo', keys: 's', run: () => actions.toggle('solo', ids()) },
-        { label: 'Solo-safe', keys: 'f', run: () => actions.toggle('soloSafe', ids()) },
-        { label: 'Unity', keys: '0', run: () => actions.setFaders(ids(), 0) },
-        { label: 'Rename', keys: 'F2', run: rename },
-        { label: 'Remove', keys: 'Del', run: askRemoval }
-      ]
-    };
+    menu = { x: event.clientX, y: event.clientY, entries: rowMenu(desk, actions, { pick, name, ask, rename, askRemoval }, id) };
   };
-  const oncrossmenu = (event: MouseEvent, source: string, target: string) => {
+  /** The crosspoints that a command on one acts on: the rectangle it is in, else its column in the selected rows. */
+  const cellsAt = (source: string, target: string) => {
+    if (block.has(source, target)) return block.cells();
+    return selection
+      .around(source)
+      .filter((id) => id !== target && !['mix', 'cue', 'key'].includes(store.session.channel.get(id)?.kind ?? ''))
+      .map((id) => ({ source: id, target }));
+  };
+  function onclip(what: 'copy' | 'paste', source: string, target: string) {
+    if (what === 'copy') {
+      const text = block.text({ source, target });
+      clip = text;
+      void copyText(text);
+      return;
+    }
+    const put = (text: string) => {
+      const list = block.paste(text, { source, target });
+      if (list?.length) store.act(list);
+      else store.say('What was copied holds no levels. Copy crosspoints, or numbers from a spreadsheet.');
+    };
+    // Reading the clipboard may be refused: what was copied here is known all the same.
+    navigator.clipboard.readText().then(put, () => put(clip));
+  }
+  let clip = '';
+  function oncrossmenu(event: MouseEvent, source: string, target: string) {
     event.preventDefault();
     event.stopPropagation();
-    const sources = selection.around(source).filter((id) => id !== target && store.session.channel.get(id)?.kind !== 'mix');
-    const send = store.session.send.get(`${source}\n${target}`);
-    const set = (fields: object) => store.act([{ do: 'sends.set', sends: sources.map((id) => ({ source: id, target, ...fields })) }]);
+    const at = { source, target };
+    const hands = { copy: () => onclip('copy', source, target), paste: () => onclip('paste', source, target), level: () => undefined };
+    menu = { x: event.clientX, y: event.clientY, entries: crossMenu(desk, actions, cellsAt(source, target), at, hands) };
+  }
+  const oncolumnmenu = (id: string, at: { x: number; y: number }) => {
+    const hands = { ask, opened: lane === id, open: () => (opened = lane === id ? null : id) };
+    menu = { ...at, entries: columnMenu(desk, actions, id, hands) };
+  };
+  const newMenu = (event: MouseEvent & { currentTarget: HTMLElement }) => {
+    const box = event.currentTarget.getBoundingClientRect();
     menu = {
-      x: event.clientX,
-      y: event.clientY,
-      entries: send
-        ? [
-            { label: send.on ? 'Send off' : 'Send on', keys: 'o', run: () => set({ on: !send.on }) },
-            {
-              label: send.tap === 'post' ? 'Take before the fader' : 'Take after the fader',
-              keys: 't',
-              run: () => set({ tap: send.tap === 'post' ? 'pre' : 'post' })
-            },
-            { label: 'Send level to −∞', run: () => set({ level: -Infinity }) },
-            { label: 'Remove send', keys: 'Del', run: () => store.act([{ do: 'sends.remove', sources, target }]) }
-          ]
-        : [{ label: 'New send at −∞', run: () => set({}) }]
+      x: box.left,
+      y: box.bottom + 4,
+      entries: [
+        { label: 'Bus from selection…', keys: 'b', run: () => name('bus') },
+        { label: 'Return…', run: () => name('return') },
+        { label: 'Parallel return from selection…', run: () => name('parallel'), off: selection.ids.size === 0 },
+        { label: 'Cue…', run: () => ask({ kind: 'cue' }) },
+        { label: 'Click for players…', run: () => name('click') },
+        { label: 'Key track…', run: () => name('key') },
+        { label: 'Stage of the mix chain…', run: () => name('stage') }
+      ]
     };
   };
   const ongrab = dragRows({
@@ -186,29 +184,49 @@
 
   const reveal = (id: string) => {
     const index = items.findIndex(({ line }) => line?.id === id);
-    if (index >= 0) $down.scrollToIndex(index, { align: 'auto' });
+    if (index >= 0) drawn.showRow(index);
   };
   /** From one crosspoint to another, as in a spreadsheet: by so many columns and rows, over rows that have none. */
-  const onmove = async (source: string, target: string, dx: number, dy: number) => {
+  async function onmove(source: string, target: string, dx: number, dy: number, extend = false) {
     const column = Math.max(0, Math.min(returns.length - 1, returns.indexOf(target) + dx));
     let row = order.indexOf(source) + dy;
     const free = (id: string | undefined) => id !== undefined && id !== returns[column] && store.session.channel.get(id)?.kind !== 'mix';
     while (row >= 0 && row < order.length && !free(order[row])) row += dy || 1;
     if (!free(order[row])) return;
-    const cell = () =>
-      body?.querySelector<HTMLElement>(`[data-cross="${CSS.escape(order[row])} ${CSS.escape(returns[column])}"] button.num`);
+    if (extend) block.extend({ source, target }, { source: order[row], target: returns[column] });
+    else block.clear();
+    const focus = () => {
+      const cell = body?.querySelector<HTMLElement>(`[data-cross="${CSS.escape(order[row])} ${CSS.escape(returns[column])}"]`);
+      if (!cell?.contains(document.activeElement) || document.activeElement === cell)
+        (cell?.querySelector<HTMLElement>('button.num') ?? cell)?.focus({ preventScroll: true });
+    };
     // Where it is drawn already the focus goes there at once: keys may come faster than frames.
-    cell()?.focus({ preventScroll: true });
+    focus();
     reveal(order[row]);
-    $across.scrollToIndex(column, { align: 'auto' });
+    drawn.showColumn(column);
     await tick();
-    requestAnimationFrame(() => cell()?.focus({ preventScroll: true }));
-  };
+    requestAnimationFrame(focus);
+  }
 
   const focusRow = async (id: string) => {
     reveal(id);
+    // A row far away is drawn some frames later.
+    for (let frames = 0; frames < 20; frames++) {
+      await tick();
+      const label = body?.querySelector<HTMLElement>(`.rows [data-focus="${CSS.escape(id)}"]`);
+      if (label) return label.focus();
+      await new Promise(requestAnimationFrame);
+    }
+  };
+  const jump = async (id: string) => {
+    // What is folded away is unfolded on the way.
+    const path = new Set<string>();
+    for (let at = store.session.channel.get(id)?.outputId ?? null; at; at = store.session.channel.get(at)?.outputId ?? null) path.add(at);
+    folded = new Set([...folded].filter((one) => !path.has(one)));
+    if (store.session.channel.get(id)?.hidden) store.say(`${store.session.channel.get(id)!.name} is hidden. Show it in the Roster.`);
+    selection.set([id], id);
     await tick();
-    body?.querySelector<HTMLElement>(`[data-focus="${CSS.escape(id)}"]`)?.focus();
+    await focusRow(id);
   };
   const stepTo = (by: number, extend: boolean) => {
     const at = selection.last ? order.indexOf(selection.last) : -1;
@@ -219,110 +237,41 @@
     void focusRow(id);
   };
 
-  /** Moves the selection among its neighbours in the same branch: the keyboard's way of dragging rows. */
-  const moveBy = (by: 1 | -1) => {
-    const first = store.session.channel.get([...selection.ids][0] ?? '');
-    if (!first) return;
-    const siblings = store.channels
-      .filter(({ outputId, kind }) => outputId === first.outputId && kind !== 'mix')
-      .toSorted((a, b) => a.position - b.position);
-    const places = siblings.flatMap(({ id }, i) => (selection.has(id) ? [i] : []));
-    const before = by < 0 ? siblings[Math.min(...places) - 1] : siblings[Math.max(...places) + 2];
-    const last = Math.max(...places) === siblings.length - 1;
-    if (places.length && (by > 0 ? !last : before))
-      store.act([{ do: 'channels.move', ids: places.map((i) => siblings[i].id), before: before?.id ?? null }]);
+  const toggleSheet = () => {
+    sheet = !sheet;
+    localStorage.setItem('side sheet', sheet ? 'open' : 'closed');
   };
-
-  const some = () => selection.ids.size > 0;
-  const addInsert = (type: InsertType) => {
-    const channelId = selection.last;
-    if (channelId) store.act([{ do: 'inserts.add', id: crypto.randomUUID(), channelId, type }]);
-  };
-  type LedgerCommand = PageCommand & { readonly key?: string };
-  const list: readonly LedgerCommand[] = [
-    { title: 'Import audio…', group: 'Session', run: () => chosen?.click() },
-    { title: 'New bus from selection', group: 'Routing', keys: 'b', key: 'b', run: () => (picker = 'bus') },
-    { title: 'New return', group: 'Routing', run: () => (picker = 'return') },
-    { title: 'Route selection…', group: 'Routing', keys: 'r', key: 'r', run: () => (picker = 'route'), when: some },
-    { title: 'Send selection to…', group: 'Routing', keys: 'e', key: 'e', run: () => (picker = 'send'), when: some },
-    { title: 'Route nowhere', group: 'Routing', run: () => actions.route(ids(), null), when: some },
-    { title: 'Mute', group: 'Levels', keys: 'm', key: 'm', run: () => actions.toggle('mute', ids()), when: some },
-    { title: 'Solo', group: 'Levels', keys: 's', key: 's', run: () => actions.toggle('solo', ids()), when: some },
-    { title: 'Solo-safe', group: 'Levels', keys: 'f', key: 'f', run: () => actions.toggle('soloSafe', ids()), when: some },
-    { title: 'Faders to unity', group: 'Levels', keys: '0', key: '0', run: () => actions.setFaders(ids(), 0), when: some },
-    { title: 'Faders to −∞', group: 'Levels', keys: '-', key: '-', run: () => actions.setFaders(ids(), -Infinity), when: some },
-    { title: 'Centre pan', group: 'Levels', run: () => actions.pans(ids(), 0), when: some },
-    {
-      title: 'Turn polarity',
-      group: 'Levels',
-      run: () => store.act([{ do: 'polarities.set', ids: ids(), on: !store.session.channel.get(ids()[0])?.polarity }]),
-      when: some
-    },
-    ...(Object.keys(processors) as InsertType[]).map((type): LedgerCommand => ({
-      title: `Add ${processors[type].title}`,
-      group: 'Inserts',
-      run: () => addInsert(type),
-      when: () => selection.last !== null
-    })),
-    { title: 'Row above', group: 'Moving about', keys: '↑', key: 'ArrowUp', run: () => stepTo(-1, false) },
-    { title: 'Row below', group: 'Moving about', keys: '↓', key: 'ArrowDown', run: () => stepTo(1, false) },
-    {
-      title: 'Fold branch',
-      group: 'Moving about',
-      keys: '←',
-      key: 'ArrowLeft',
-      run: () => selection.last && !folded.has(selection.last) && fold(selection.last)
-    },
-    {
-      title: 'Unfold branch',
-      group: 'Moving about',
-      keys: '→',
-      key: 'ArrowRight',
-      run: () => selection.last && folded.has(selection.last) && fold(selection.last)
-    },
-    { title: 'Move rows up', group: 'Selection', keys: 'Alt+↑', run: () => moveBy(-1), when: some },
-    { title: 'Move rows down', group: 'Selection', keys: 'Alt+↓', run: () => moveBy(1), when: some },
-    { title: 'Select all', group: 'Selection', keys: 'Ctrl+A', run: () => selection.set(order, selection.last) },
-    {
-      title: 'Select this branch',
-      group: 'Selection',
-      run: () => selection.last && selection.set(actions.branch(selection.last), selection.last),
-      when: some
-    },
-    {
-      title: 'Invert selection',
-      group: 'Selection',
-      run: () =>
-        selection.set(
-          order.filter((id) => !selection.has(id)),
-          selection.last
-        )
-    },
-    { title: 'Clear selection', group: 'Selection', keys: 'Esc', key: 'Escape', run: () => selection.clear() },
-    { title: 'Rename', group: 'Selection', keys: 'F2', key: 'F2', run: rename, when: some },
-    { title: 'Remove', group: 'Selection', keys: 'Del', key: 'Delete', run: askRemoval, when: some }
-  ];
+  const { list, moveBy } = ledgerCommands(desk, actions, {
+    importFiles: () => chosen?.click(),
+    pick,
+    name,
+    ask,
+    order: () => order,
+    folded: (id) => folded.has(id),
+    fold,
+    stepTo,
+    toggleSheet,
+    rename: () => rename(),
+    askRemoval: () => askRemoval()
+  });
   onMount(() => desk.commands.add(list));
-  const onkeydown = (event: KeyboardEvent) => {
-    const from = event.target as HTMLElement;
-    if (menu || picker || removing || from.closest('input, textarea, select, [role=dialog]')) return;
-    if (event.altKey) {
-      if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return;
-      moveBy(event.key === 'ArrowUp' ? -1 : 1);
-    } else if (event.shiftKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) stepTo(event.key === 'ArrowUp' ? -1 : 1, true);
-    else if ((event.ctrlKey || event.metaKey) && event.key === 'a') selection.set(order, selection.last);
-    else {
-      const command = event.ctrlKey || event.metaKey ? undefined : list.find(({ key }) => key === event.key);
-      if (!command || (command.when && !command.when())) return;
-      command.run();
-    }
-    event.preventDefault();
-  };
+  onMount(() => drawArrivals(store.session, transport));
+  onMount(() => {
+    // Another view may have asked for a row: it is brought into view.
+    if (selection.last) void focusRow(selection.last);
+  });
+  const onkeydown = rowKeys({
+    busy: () => menu !== null || picking !== null || asked !== null,
+    commands: list,
+    moveBy,
+    extend: (by) => stepTo(by, true),
+    selectAll: () => selection.set(order, selection.last)
+  });
 </script>
 
 <svelte:window {onkeydown} />
 
-<div class="ledger">
+<div class="ledger" class:wide={!sheet}>
   <section class="main" aria-label="Ledger">
     <div class="tools">
       <input
@@ -337,13 +286,19 @@
       />
       <button class="plain" onclick={() => chosen?.click()}>Import audio…</button>
       <span class="gap"></span>
-      <button class="plain" onclick={() => (picker = 'bus')} title="b">New bus{selection.ids.size ? ' from selection' : ''}</button>
-      <button class="plain" onclick={() => (picker = 'return')}>New return</button>
-      <button class="plain" disabled={!selection.ids.size} onclick={() => (picker = 'route')} title="r">Route…</button>
-      <button class="plain" disabled={!selection.ids.size} onclick={() => (picker = 'send')} title="e">Send to…</button>
+      <button class="plain" onclick={() => name('bus')} title="b">New bus{selection.ids.size ? ' from selection' : ''}</button>
+      <button class="plain" onclick={() => name('return')}>New return</button>
+      <button class="plain" aria-haspopup="menu" onclick={newMenu}>New…</button>
+      <button class="plain" disabled={!selection.ids.size} onclick={() => pick('route')} title="r">Route…</button>
+      <button class="plain" disabled={!selection.ids.size} onclick={() => pick('send')} title="e">Send to…</button>
       <button class="plain" disabled={!selection.ids.size} onclick={askRemoval}>Remove</button>
       <span class="grow"></span>
+      {#if hidden}<button class="plain" title="Show them again" onclick={() => store.act([{ do: 'showings.recall' }])}
+          >{hidden} hidden</button
+        >{/if}
       <span class="muted">{selection.ids.size > 1 ? `${selection.ids.size} selected` : ''}</span>
+      <SoloState />
+      <button class="plain" aria-pressed={sheet} title="Show or hide the side sheet (v)" onclick={toggleSheet}>Sheet</button>
     </div>
     <div
       class="scroll"
@@ -352,45 +307,64 @@
       aria-multiselectable="true"
       bind:this={body}
       style:--columns={columns}
-      style:--whole="{FIXED + returns.length * COLUMN + 8}px"
+      style:--whole="{fixed + returns.length * COLUMN + 8}px"
     >
-      <div class="head" role="row">
-        <span role="columnheader" class="muted">{total} channel{total === 1 ? '' : 's'}</span>
-        <span role="columnheader" class="scale num" aria-label="Level in dB">
-          {#each MARKS as mark (mark)}<i style:left="{railAt(mark) * 100}%">{mark > 0 ? `+${mark}` : mark < 0 ? `−${-mark}` : 0}</i>{/each}
-        </span>
-        <span role="columnheader" class="right muted">dB</span>
-        <span role="columnheader" class="muted pan">Pan</span>
-        <span role="columnheader"><span class="sr-only">Mute, solo, solo-safe</span></span>
-        {#each shownColumns as { id, index } (id)}
-          {@const channel = store.channel(id)}
-          {#if channel}
-            <span role="columnheader" class="return" style:grid-column={index + 6}>
-              <button title="Select {channel.name}" onclick={() => selection.set([id], id)}>{channel.name}</button>
-              <span class="stripe" style:background={family(channel.colour)}></span>
-            </span>
+      <div class="top" role="presentation">
+        <div class="head" role="row">
+          <span role="columnheader" class="muted">{total} channel{total === 1 ? '' : 's'}</span>
+          <span role="columnheader" class="scale num" aria-label="Level in dB">
+            {#each MARKS as mark (mark)}<i style:left="{railAt(mark) * 100}%">{mark > 0 ? `+${mark}` : mark < 0 ? `−${-mark}` : 0}</i
+              >{/each}
+          </span>
+          <span role="columnheader" class="right muted">dB</span>
+          <span role="columnheader" class="muted pan">Pan</span>
+          <span role="columnheader"><span class="sr-only">Mute, solo, solo-safe</span></span>
+          {#if lane}
+            <span role="columnheader" class="lane"
+              ><button title="Close the lane" onclick={() => (opened = null)}>{store.channel(lane)?.name} ×</button></span
+            >
           {/if}
-        {/each}
+          {#each drawn.columns as { id, index, slot } (slot)}
+            <ColumnHead {id} right={(returns.length - 1 - index) * COLUMN + 8} opened={lane === id} onmenu={(at) => oncolumnmenu(id, at)} />
+          {/each}
+        </div>
+        {#if pinned.length}
+          <div class="pins" role="presentation" style:height="{pinned.length * ROW}px">
+            {#each pinned as id, i (id)}
+              <LedgerRow
+                line={pinnedLine(id)}
+                top={i * ROW}
+                {lane}
+                {crossing}
+                {order}
+                {actions}
+                dropping={dropTarget === id}
+                onfold={fold}
+                {onmenu}
+                {ongrab}
+              />
+            {/each}
+          </div>
+        {/if}
       </div>
-      <div class="rows" role="presentation" style:height="{$down.getTotalSize()}px">
-        {#each $down.getVirtualItems() as { key, index, start } (key)}
+      <div class="rows" role="presentation" style:height="{drawn.height}px">
+        {#each drawn.rows as { slot, index, start } (slot)}
           {@const item = items[index]}
           {#if item?.line}
             <LedgerRow
               line={item.line}
-              top={start - HEAD}
-              columns={shownColumns}
+              top={start - above}
+              {lane}
+              {crossing}
               {order}
               {actions}
               dropping={dropTarget === item.line.id}
               onfold={fold}
               {onmenu}
-              {oncrossmenu}
               {ongrab}
-              {onmove}
             />
           {:else if item}
-            <div class="caption caps" role="row" style:transform="translateY({start - HEAD}px)">
+            <div class="caption caps" role="row" style:top="{start - above}px">
               <span role="rowheader">{item.caption}</span>
             </div>
           {/if}
@@ -407,70 +381,12 @@
       {/if}
     </div>
   </section>
-  <SideSheet {actions} />
+  {#if sheet}<SideSheet {actions} oncopy={(id) => (picking = { kind: 'copyInsert', insert: id })} />{/if}
 </div>
 
 {#if menu}<Menu {...menu} onclose={() => (menu = null)} />{/if}
-{#if picker === 'route'}
-  <Picker
-    title="Route {ids().length === 1 ? store.channel(ids()[0])?.name : `${ids().length} channels`} to"
-    choices={[...choices(['mix', 'bus', 'return']), { id: NOWHERE, name: 'Nowhere', detail: 'no output' }]}
-    makes={['bus']}
-    onpick={(id) => {
-      picker = null;
-      actions.route(ids(), id === NOWHERE ? null : id);
-    }}
-    onmake={(_, name) => {
-      picker = null;
-      actions.newBus(name, ids());
-    }}
-    onclose={() => (picker = null)}
-  />
-{:else if picker === 'send'}
-  <Picker
-    title="Send {ids().length === 1 ? store.channel(ids()[0])?.name : `${ids().length} channels`} to"
-    choices={choices(['return', 'bus'])}
-    makes={['return']}
-    onpick={(id) => {
-      picker = null;
-      actions.sendTo(ids(), id);
-    }}
-    onmake={(_, name) => {
-      picker = null;
-      actions.newReturn(name, ids());
-    }}
-    onclose={() => (picker = null)}
-  />
-{:else if picker}
-  <Picker
-    title={picker === 'bus' ? (selection.ids.size ? `New bus from ${selection.ids.size} selected` : 'New bus') : 'New return'}
-    choices={[]}
-    makes={[picker]}
-    onpick={() => undefined}
-    onmake={(what, name) => {
-      picker = null;
-      if (what === 'bus') actions.newBus(name, ids());
-      else actions.newReturn(name, []);
-    }}
-    onclose={() => (picker = null)}
-  />
-{/if}
-<Modal open={removing !== null} onclose={() => (removing = null)} size="sm" title="Where do its members go?">
-  {#if removing}
-    {@const one = removing}
-    <p>{one.orphans.length} channel{one.orphans.length === 1 ? '' : 's'} go into what you are removing.</p>
-    <div class="choices">
-      <Button size="sm" onclick={() => (actions.remove(one.ids), (removing = null))}>One level up</Button>
-      <Button size="sm" color="alternative" onclick={() => (actions.remove(one.ids, null), (removing = null))}>Nowhere</Button>
-      <Button
-        size="sm"
-        color="alternative"
-        onclick={() => (actions.remove([...one.ids, ...one.orphans.flatMap((id) => actions.branch(id))]), (removing = null))}
-        >Remove them too</Button
-      >
-    </div>
-  {/if}
-</Modal>
+{#if picking}<Pickers {picking} {actions} onclose={() => (picking = null)} onfind={(id) => void jump(id)} />{/if}
+{#if asked}<Asking {asked} {actions} onclose={() => (asked = null)} />{/if}
 
 <style>
   .ledger {
@@ -478,6 +394,9 @@
     grid-template-rows: minmax(0, 1fr);
     grid-template-columns: minmax(0, 1fr) 296px;
     height: 100%;
+  }
+  .wide {
+    grid-template-columns: minmax(0, 1fr);
   }
   .main {
     display: grid;
@@ -508,16 +427,24 @@
     overflow: auto;
     overscroll-behavior: contain;
   }
-  .head {
+  .top {
     position: sticky;
     top: 0;
     z-index: 3;
+    width: max(100%, var(--whole));
+  }
+  .pins {
+    position: relative;
+    border-bottom: 2px solid var(--line);
+  }
+  .head {
+    position: relative;
     display: grid;
     grid-template-columns: var(--columns);
     width: max(100%, var(--whole));
     align-items: end;
-    height: 46px;
-    padding-bottom: 6px;
+    height: 74px;
+    padding-bottom: 3px;
     border-bottom: 1px solid var(--line);
     background: var(--paper);
     font-size: 12px;
@@ -527,7 +454,7 @@
     left: 0;
     z-index: 1;
     align-self: stretch;
-    padding: 25px 0 0 12px;
+    padding: 50px 0 0 12px;
     background: var(--paper);
   }
   .scale {
@@ -552,26 +479,10 @@
   .pan {
     padding-left: 6px;
   }
-  .return {
-    display: grid;
-    align-content: end;
-    height: 40px;
-    margin-bottom: -6px;
-    padding: 0 4px 5px 6px;
-    border-left: 1px solid var(--hair);
-  }
-  .return button {
-    overflow: hidden;
+  .lane {
+    padding-left: 10px;
     font-size: 11.5px;
     font-weight: 600;
-    line-height: 1.1;
-    text-align: left;
-    overflow-wrap: anywhere;
-  }
-  .stripe {
-    height: 3.5px;
-    margin-top: 3px;
-    border-radius: 2px;
   }
   .caption {
     position: absolute;
@@ -590,9 +501,5 @@
   }
   .empty p {
     margin: 0;
-  }
-  .choices {
-    display: flex;
-    gap: 8px;
   }
 </style>

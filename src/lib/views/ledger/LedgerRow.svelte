@@ -1,42 +1,44 @@
 <!-- One row: contour bands, name, insert marks, level rail with its pin, typed level, pan, state letters, crosspoints. -->
 <script lang="ts">
+  import NameEdit from '$lib/ui/NameEdit.svelte';
   import NumberField from '$lib/ui/NumberField.svelte';
   import { family } from '$lib/ui/colours';
   import { processors } from '$core/dsp/params';
   import { dbText, panText, parseDb, parsePan } from '$lib/ui/format';
   import { railCanvas } from '$lib/ui/meters';
+  import { followPointer } from '$lib/ui/drag';
   import { dbAt, railAt } from '$lib/ui/scale';
   import { useDesk } from '$lib/state/desk';
-  import Crosspoint from './Crosspoint.svelte';
+  import Crosspoints from './Crosspoints.svelte';
+  import type { Crossing } from './crosspoints';
   import type { LedgerActions, Toggle } from './actions';
+  import Lane from './Lane.svelte';
   import type { Line } from './rows';
 
   let {
     line,
     top,
-    columns,
+    lane,
+    crossing,
     order,
     actions,
     dropping,
     onfold,
     onmenu,
-    oncrossmenu,
-    ongrab,
-    onmove
+    ongrab
   }: {
     line: Line;
     /** Pixels from the top of the list. */
     top: number;
-    /** The returns whose columns are on screen, with their places. */
-    columns: readonly { readonly id: string; readonly index: number }[];
+    /** The return whose column is opened. */
+    lane: string | null;
+    crossing: Crossing;
     order: readonly string[];
     actions: LedgerActions;
     dropping: boolean;
     onfold: (id: string) => void;
     onmenu: (event: MouseEvent, id: string) => void;
-    oncrossmenu: (event: MouseEvent, source: string, target: string) => void;
     ongrab: (event: PointerEvent, id: string) => void;
-    onmove: (source: string, target: string, dx: number, dy: number) => void;
   } = $props();
   const { store, selection } = useDesk();
   const channel = $derived(store.channel(line.id)!);
@@ -44,6 +46,8 @@
   const inserts = $derived(store.inserts(line.id));
   const colour = $derived(channel.kind === 'mix' ? 'var(--muted)' : family(channel.colour));
   const summing = $derived(channel.kind === 'bus' || channel.kind === 'mix');
+  const closed = $derived(channel.kind === 'mix' || channel.kind === 'cue' || channel.kind === 'key');
+  const out = $derived(channel.outputPair === null ? '' : `${channel.outputPair * 2 + 1}–${channel.outputPair * 2 + 2}`);
   let renaming = $state(false);
   let rail = $state<HTMLElement>();
   let gesture: string | null = null;
@@ -61,34 +65,26 @@
     event.preventDefault();
     const width = rail!.clientWidth;
     const anchors = actions.anchors(targets());
+    // The row may come to show another channel while this one is dragged, where the list is scrolled meanwhile.
+    const { id } = line;
     const startX = event.clientX;
     const startPlace = railAt(channel.faderDb);
     const mine = crypto.randomUUID();
-    const pin = event.currentTarget as HTMLElement;
-    pin.setPointerCapture(event.pointerId);
     const move = (moved: PointerEvent) => {
       const place = startPlace + ((moved.clientX - startX) / width) * (moved.shiftKey ? 0.2 : 1);
       const level = dbAt(Math.max(0, Math.min(1, place)));
-      actions.faders(anchors, line.id, Math.abs(level) < 0.25 && !moved.shiftKey ? 0 : Math.round(level * 10) / 10, mine);
+      actions.faders(anchors, id, Math.abs(level) < 0.25 && !moved.shiftKey ? 0 : Math.round(level * 10) / 10, mine);
     };
-    const done = () => {
-      pin.removeEventListener('pointermove', move);
-      pin.removeEventListener('pointerup', done);
-      pin.removeEventListener('pointercancel', done);
-    };
-    pin.addEventListener('pointermove', move);
-    pin.addEventListener('pointerup', done);
-    pin.addEventListener('pointercancel', done);
+    followPointer(event, move);
   };
 
-  const rename = (text: string) => {
-    renaming = false;
-    if (text.trim() && text.trim() !== channel.name) store.act([{ do: 'channels.rename', names: [{ id: line.id, name: text.trim() }] }]);
+  /** The channel whose name is being typed: the row may come to show another. */
+  let named = '';
+  const begin = () => {
+    named = line.id;
+    renaming = true;
   };
-  const focused = (input: HTMLInputElement) => {
-    input.focus();
-    input.select();
-  };
+  const rename = (name: string) => store.act([{ do: 'channels.rename', names: [{ id: named, name }] }]);
   const LETTERS: readonly [Toggle, string, string][] = [
     ['mute', 'M', 'Mute'],
     ['solo', 'S', 'Solo'],
@@ -100,15 +96,18 @@
   class="row"
   class:selected={selection.has(line.id)}
   class:summing
-  class:faded={heard.heard === 'muted'}
-  class:silent={heard.heard === 'silent'}
+  class:faded={heard.heard === 'muted' || heard.heard === 'resting'}
+  class:resting={heard.heard === 'resting'}
+  class:silent={heard.heard === 'silent' || heard.heard === 'cue'}
+  class:dimmed={heard.heard === 'dimmed'}
+  class:also={heard.heard === 'also'}
   class:dropping
   role="row"
   tabindex="-1"
   aria-selected={selection.has(line.id)}
   aria-level={line.depth + 1}
   data-row={line.id}
-  style:transform="translateY({top}px)"
+  style:top="{top}px"
   title={heard.why || undefined}
   oncontextmenu={(event) => onmenu(event, line.id)}
 >
@@ -134,33 +133,35 @@
       ></button>
     {/each}
     {#if channel.kind === 'return'}<span class="mark" style:border-color={colour} title="Return"></span>{/if}
+    {#if channel.kind === 'cue'}<span class="mark phones" style:border-color={colour} title="Cue: a headphone mix"></span>{/if}
+    {#if channel.kind === 'key' || channel.pattern}<span
+        class="mark key"
+        title={channel.kind === 'key' ? 'Key track: heard by key inputs only' : 'Plays a pattern'}
+      ></span>{/if}
     {#if renaming}
-      <input
-        class="field rename"
-        value={channel.name}
-        aria-label="Name of {channel.name}"
-        use:focused
-        onpointerdown={(event) => event.stopPropagation()}
-        onblur={(event) => renaming && rename(event.currentTarget.value)}
-        onkeydown={(event) => {
-          event.stopPropagation();
-          if (event.key === 'Enter') rename(event.currentTarget.value);
-          if (event.key === 'Escape') renaming = false;
-        }}
-      />
+      <NameEdit value={channel.name} label="Name of {channel.name}" onname={rename} onclose={() => (renaming = false)} />
     {:else}
       <button
         class="label"
         data-focus={line.id}
         tabindex={(selection.last ?? order[0]) === line.id ? 0 : -1}
         onclick={(event) => selection.click(line.id, order, { shift: event.shiftKey, toggle: event.ctrlKey || event.metaKey })}
-        ondblclick={() => (renaming = true)}>{channel.name}</button
+        ondblclick={begin}>{channel.name}</button
       >
     {/if}
     {#if line.members}<span class="count num">{line.folded ? `▸ ${line.members}` : line.members}</span>{/if}
+    {#if out}<span class="out num" title="Interface outputs {out}">{out}</span>{/if}
+    {#if heard.heard === 'also'}<span class="out" title={heard.why}>also heard</span>{/if}
     <span class="grow"></span>
     {#each inserts as insert (insert.id)}
-      <span class="insert" class:hollow={insert.bypass} title="{processors[insert.type].title}{insert.bypass ? ', bypassed' : ''}"></span>
+      <span
+        class="insert"
+        class:hollow={insert.bypass}
+        class:starved={store.heard.starved.has(insert.id)}
+        title="{processors[insert.type].title}{insert.bypass ? ', bypassed' : ''}{store.heard.starved.has(insert.id)
+          ? ': its key is starved by solo'
+          : ''}"
+      ></span>
     {/each}
   </div>
 
@@ -190,10 +191,15 @@
     />
   </div>
   <div role="gridcell" class="pan">
-    <span class="track"><span class="tick" style:left="{50 + channel.pan / 2}%"></span></span>
+    <span class="track"
+      ><span class="tick" style:left="{50 + channel.pan / 2}%"></span>{#if channel.panRight !== null}<span
+          class="tick"
+          style:left="{50 + channel.panRight / 2}%"
+        ></span>{/if}</span
+    >
     <NumberField
       value={channel.pan}
-      text={panText(channel.pan)}
+      text={channel.panRight === null ? panText(channel.pan) : 'L|R'}
       label="Pan of {channel.name}"
       parse={parsePan}
       width={44}
@@ -209,6 +215,7 @@
         class={what}
         class:on={channel[what]}
         tabindex="-1"
+        disabled={channel.kind === 'key' || (channel.kind === 'cue' && what !== 'mute')}
         aria-pressed={channel[what]}
         aria-label="{word} {channel.name}"
         title={word}
@@ -216,17 +223,8 @@
       >
     {/each}
   </div>
-  {#each columns as { id: target, index } (target)}
-    <Crosspoint
-      column={index + 6}
-      {onmove}
-      source={line.id}
-      {target}
-      colour={family(store.channel(target)?.colour ?? 0)}
-      blocked={target === line.id || channel.kind === 'mix'}
-      onmenu={oncrossmenu}
-    />
-  {/each}
+  {#if lane}<Lane source={line.id} target={lane} />{/if}
+  <Crosspoints source={line.id} name={channel.name} {closed} {...crossing} />
 </div>
 
 <style>
@@ -268,6 +266,27 @@
   .faded .rail canvas,
   .silent .rail canvas {
     opacity: 0.5;
+  }
+  .dimmed .label {
+    color: var(--muted);
+  }
+  .dimmed .rail canvas {
+    opacity: 0.6;
+  }
+  .also .label {
+    text-decoration: underline dotted var(--ochre);
+    text-underline-offset: 3px;
+  }
+  .out {
+    padding: 0 5px;
+    border: 1px solid var(--line);
+    border-radius: 4px;
+    color: var(--muted);
+    font-size: 10.5px;
+    white-space: nowrap;
+  }
+  .resting .label {
+    font-style: italic;
   }
   .name {
     position: sticky;
@@ -313,8 +332,15 @@
     border-radius: 2px 2px 6px 6px;
     border-top: none;
   }
-  .rename {
-    width: 100%;
+  .phones {
+    border-radius: 6px 6px 2px 2px;
+    border-top: 2px solid;
+    border-bottom: none;
+  }
+  .key {
+    border: 2px dotted var(--muted);
+    border-radius: 0;
+    border-width: 0 0 2px 2px;
   }
   .count {
     color: var(--muted);
@@ -330,6 +356,10 @@
     border: 1.5px solid var(--muted);
     border-radius: 2px;
     background: var(--muted);
+  }
+  .insert.starved {
+    border-color: var(--ochre);
+    background: none;
   }
   .insert.hollow {
     background: none;
@@ -409,6 +439,9 @@
     color: var(--muted);
     font-size: 11px;
     font-weight: 600;
+  }
+  .letters button:disabled {
+    opacity: 0.35;
   }
   .letters .mute.on {
     border-color: var(--ink);

@@ -7,33 +7,24 @@
   import { useDesk } from '$lib/state/desk';
   import EqEditor from './EqEditor.svelte';
   import { processors } from '$core/dsp/params';
-  import type { InsertType } from '$core/session/entities';
+  import { processorOf } from '$core/engine/processors/index';
+  import type { Insert, InsertType } from '$core/session/entities';
   import ParamEditor from './ParamEditor.svelte';
+  import PatternEditor from './PatternEditor.svelte';
+  import Placement from './Placement.svelte';
+  import SessionRules from './SessionRules.svelte';
+  import TraceSheet from './TraceSheet.svelte';
   import type { LedgerActions } from './actions';
 
-  let { actions }: { actions: LedgerActions } = $props();
+  let { actions, oncopy }: { actions: LedgerActions; oncopy: (insertId: string) => void } = $props();
   const { store, selection } = useDesk();
   const channel = $derived(selection.last ? store.channel(selection.last) : undefined);
   const inserts = $derived(channel ? store.inserts(channel.id) : []);
-  const KIND = { track: 'track', bus: 'bus', return: 'return', mix: 'mix bus' } as const;
+  const KIND = { track: 'track', bus: 'bus', return: 'return', mix: 'mix bus', cue: 'cue', key: 'key track' } as const;
 
-  /** Stations from the channel to an output along main outputs. */
-  const path = $derived.by(() => {
-    const stations: { name: string; db: number; note: string }[] = [];
-    for (let at = channel; at; at = at.outputId ? store.channel(at.outputId) : undefined) {
-      stations.push({ name: at.name, db: at.mute ? -Infinity : at.faderDb, note: at.mute ? 'muted' : at.pan ? panText(at.pan) : '' });
-      if (at.outputId === null)
-        stations.push({
-          name: at.outputPair === null ? 'Nowhere' : `Outputs ${at.outputPair * 2 + 1}–${at.outputPair * 2 + 2}`,
-          db: NaN,
-          note: ''
-        });
-    }
-    return stations;
-  });
-  const sum = $derived(path.reduce((total, { db }) => (Number.isNaN(db) ? total : total + db), 0));
-  const returns = $derived(store.channels.filter(({ kind, id }) => (kind === 'return' || kind === 'bus') && id !== channel?.id));
+  const returns = $derived(store.channels.filter(({ kind, id }) => kind !== 'track' && kind !== 'key' && id !== channel?.id));
   const sends = $derived(channel ? returns.flatMap(({ id }) => store.send(channel.id, id) ?? []) : []);
+  const late = (insert: Insert) => processorOf[insert.type].latency(store.settings.rate, insert);
   const titleOf = (type: InsertType) => processors[type].title.replace(/^./, (letter) => letter.toUpperCase());
   const fitting = $derived((Object.keys(processors) as InsertType[]).filter((type) => channel?.width === 2 || !processors[type].stereo));
   const NEXT = { post: 'pre', pre: 'input', input: 'post' } as const;
@@ -75,13 +66,23 @@
         {#each fitting as type (type)}<option value={type}>{titleOf(type)}</option>{/each}
       </select>
     </div>
-    {#each inserts as insert (insert.id)}
+    {#each inserts as insert, i (insert.id)}
       <section class="insert" class:bypassed={insert.bypass}>
         <div class="bar">
-          <strong>{titleOf(insert.type)}</strong>
+          <strong
+            >{titleOf(insert.type)}{#if late(insert)}<small title="The rest of the session waits for it">{late(insert)} frames late</small
+              >{/if}</strong
+          >
           <button aria-pressed={insert.bypass} onclick={() => store.act([{ do: 'inserts.bypass', ids: [insert.id], on: !insert.bypass }])}
             >{insert.bypass ? 'Bypassed' : 'Bypass'}</button
           >
+          <button
+            title="Earlier in the chain"
+            aria-label="Move {titleOf(insert.type)} earlier"
+            disabled={i === 0}
+            onclick={() => store.act([{ do: 'inserts.move', id: insert.id, before: inserts[i - 1].id }])}>↑</button
+          >
+          <button title="To other channels, with its key" onclick={() => oncopy(insert.id)}>Copy…</button>
           <button onclick={() => store.act([{ do: 'inserts.remove', id: insert.id }])}>Remove</button>
         </div>
         {#if insert.type === 'eq'}<EqEditor {insert} rate={store.settings.rate} />{:else}<ParamEditor {insert} />{/if}
@@ -139,18 +140,10 @@
       </ul>
     {/if}
 
-    <h3 class="caps title">Where it goes</h3>
-    <ol>
-      {#each path as station, i (i)}
-        <li>
-          <span class="stop"></span><span class="grow">{station.name}</span><span class="hint">{station.note}</span><span class="num"
-            >{Number.isNaN(station.db) ? '' : `${dbText(station.db)} dB`}</span
-          >
-        </li>
-      {/each}
-    </ol>
-    <p class="sum"><span>Faders together</span><span class="num">{dbText(sum)} dB</span></p>
-    {#if channel.kind !== 'mix'}
+    {#if channel.kind !== 'key'}<Placement {channel} />{/if}
+    {#if channel.kind === 'key' || channel.pattern}<PatternEditor {channel} />{/if}
+    <TraceSheet id={channel.id} />
+    {#if channel.kind !== 'mix' && channel.kind !== 'cue' && channel.kind !== 'key'}
       <button
         class="plain"
         onclick={() => actions.route([channel.id], null)}
@@ -162,6 +155,7 @@
     <p class="hint">
       Click, Shift and Ctrl select rows. <kbd>b</kbd> makes a bus from them, <kbd>e</kbd> sends them to a return, <kbd>r</kbd> routes them.
     </p>
+    <SessionRules />
   {/if}
 </aside>
 
@@ -251,19 +245,24 @@
     gap: 10px;
     margin-bottom: 6px;
   }
+  small {
+    margin-left: 8px;
+    color: var(--muted);
+    font-weight: 400;
+  }
   .bar strong {
     flex: 1;
     font-weight: 600;
   }
   .bar button {
+    white-space: nowrap;
     color: var(--muted);
     font-size: 12px;
   }
   .bar button:hover {
     color: var(--ink);
   }
-  ul,
-  ol {
+  ul {
     margin: 0;
     padding: 0;
     list-style: none;
@@ -306,21 +305,6 @@
     overflow: hidden;
     text-overflow: ellipsis;
     white-space: nowrap;
-  }
-  .stop {
-    width: 9px;
-    height: 9px;
-    flex: none;
-    border: 2px solid var(--muted);
-    border-radius: 50%;
-  }
-  .sum {
-    display: flex;
-    justify-content: space-between;
-    margin: 2px 0 10px;
-    padding-top: 5px;
-    border-top: 1px solid var(--line);
-    font-weight: 600;
   }
   .hint {
     color: var(--muted);

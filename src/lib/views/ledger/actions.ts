@@ -7,6 +7,8 @@ import type { Desk } from '$lib/state/desk';
 export type Toggle = 'mute' | 'solo' | 'soloSafe';
 const TOGGLES = { mute: 'mutes.set', solo: 'solos.set', soloSafe: 'safes.set' } as const;
 
+const fresh = () => crypto.randomUUID();
+
 export function ledgerActions({ store, selection }: Desk) {
   const { session } = store;
   const selected = (): Channel[] => [...selection.ids].flatMap((id) => session.channel.get(id) ?? []);
@@ -49,6 +51,49 @@ export function ledgerActions({ store, selection }: Desk) {
       const moving = movable(ids);
       if (moving.length) store.act([{ do: 'channels.route', ids: moving, to }]);
       else store.say('The mix bus goes to an interface output. Select other channels to route.');
+    },
+    routeOut: (ids: readonly string[], pair: number) => store.act([{ do: 'channels.route', ids: [...ids], pair }]),
+    insertBus: (name: string, into: string, members: readonly string[]) => {
+      const id = fresh();
+      const inside = members.filter((member) => session.channel.get(member)?.outputId === into);
+      if (store.act([{ do: 'buses.insert', id, name, into, ...(inside.length ? { members: inside } : {}) }])) selection.set([id], id);
+    },
+    newStage: (name: string) => store.act([{ do: 'chain.add', id: fresh(), name }]),
+    parallel: (name: string, sources: readonly string[]) => {
+      const id = fresh();
+      if (store.act([{ do: 'returns.parallel', id, name, sources: movable(sources) }])) selection.set([id], id);
+    },
+    newCue: (name: string, from: 'mix' | 'nothing', pair: number | null) =>
+      store.act([{ do: 'cues.add', id: fresh(), name, from, ...(pair === null ? {} : { pair }) }]),
+    newKey: (name: string) => {
+      const id = fresh();
+      if (store.act([{ do: 'keys.add', id, name }])) selection.set([id], id);
+    },
+    newClick: (name: string) => store.act([{ do: 'clicks.add', id: fresh(), name }]),
+    duplicate: (ids: readonly string[], with_: { branch?: boolean; sends?: boolean }) =>
+      store.act([{ do: 'channels.duplicate', ids: movable(ids), as: fresh(), ...with_ }]),
+    dissolve: (ids: readonly string[], gain: 'commit' | 'drop') => {
+      if (store.act([{ do: 'buses.dissolve', ids: [...ids], gain }])) selection.clear();
+    },
+    twin: (id: string, buses: readonly string[]) =>
+      store.act([{ do: 'returns.twin', id, twins: buses.map((bus) => ({ id: fresh(), bus })) }]),
+    pin: (ids: readonly string[]) => store.act([{ do: 'pins.set', ids: [...ids], on: !session.channel.get(ids[0])?.pinned }]),
+    /** Moves a column among the columns shown. */
+    moveColumn: (id: string, by: 1 | -1) => {
+      const order = store.columns.map((column) => column.id);
+      const at = order.indexOf(id);
+      const to = at + by;
+      if (to < 0 || to >= order.length) return;
+      order.splice(at, 1);
+      order.splice(to, 0, id);
+      store.act([{ do: 'columns.order', ids: order }]);
+    },
+    share: (id: string) => {
+      const open = [...session.cueToken.values()].find(({ channelId }) => channelId === id);
+      if (open) return open.id;
+      const token = `${fresh()}${fresh()}`.replaceAll('-', '').slice(0, 40);
+      store.act([{ do: 'cues.share', id, token }]);
+      return token;
     },
     /** Sends that are not there yet, at −∞. */
     sendTo: (ids: readonly string[], target: string) => {

@@ -2,7 +2,7 @@
 import { describe, expect, it } from 'vitest';
 import { treeOf } from '$core/routing/graph';
 import { carryOut, emptyDesk, trackCommand } from '../../../../tests/oracle/rig';
-import { sectionsOf } from './rows';
+import { dividersAbove, END, sectionsOf } from './rows';
 
 const session = carryOut(
   emptyDesk(),
@@ -15,6 +15,22 @@ const bands = (line: { bands: readonly { id: string; first: boolean; last: boole
   line.bands.map(({ id, first, last }) => `${first ? '┌' : ''}${id}${last ? '┘' : ''}`).join(' ');
 
 describe('rows', () => {
+  it('leaves out what is hidden, and has dividers above the first row shown below them', () => {
+    const desk = carryOut(
+      emptyDesk(),
+      trackCommand([{ id: 'a' }, { id: 'b' }, { id: 'c' }]),
+      { do: 'dividers.set', id: 'x', caption: 'Low', before: 'b' },
+      { do: 'dividers.set', id: 'y', caption: 'End', before: null },
+      { do: 'hides.set', ids: ['b'], on: true }
+    );
+    const order = sectionsOf(treeOf(desk), new Set()).flatMap(({ lines }) => lines.map(({ id }) => id));
+    expect(order).toEqual(['mix', 'a', 'c']);
+    expect([...dividersAbove(desk, order)].map(([id, list]) => [id, list.map(({ caption }) => caption)])).toEqual([
+      ['c', ['Low']],
+      [END, ['End']]
+    ]);
+  });
+
   it('draws one band a level, rounded where its branch begins and ends', () => {
     const [mix, nowhere] = sectionsOf(treeOf(session), new Set());
     expect(mix.lines.map((line) => `${line.id}: ${bands(line)}`)).toEqual([

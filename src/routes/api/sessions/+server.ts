@@ -1,5 +1,6 @@
-// GET: all sessions. POST { name, rate?, bpm? }: a new one.
+// GET: all sessions. POST { name, rate?, bpm?, template? }: a new one, empty or with a template's structure.
 import { json } from '@sveltejs/kit';
+import { sessionFrom } from '$core/organise/template';
 import { app } from '$lib/server/app';
 import { bodyOf, notJson, refused } from '$lib/server/respond';
 import * as yup from 'yup';
@@ -11,7 +12,8 @@ const schema = yup.object({
     .number()
     .oneOf([44100, 48000, 88200, 96000, 176400, 192000], 'The rate is 44100, 48000, 88200, 96000, 176400 or 192000 Hz.')
     .default(48000),
-  bpm: yup.number().min(20).max(400).default(120)
+  bpm: yup.number().min(20).max(400).default(120),
+  template: yup.string().max(120)
 });
 
 export const GET: RequestHandler = async () => json({ sessions: await (await app()).sessions.list() });
@@ -20,9 +22,15 @@ export const POST: RequestHandler = async ({ request }) => {
   const body = await bodyOf(request);
   if (!body) return notJson();
   try {
-    const settings = schema.validateSync(body);
+    const { template: name, ...settings } = schema.validateSync(body);
     const id = crypto.randomUUID();
-    await (await app()).sessions.create(id, settings);
+    const { sessions, library } = await app();
+    if (name === undefined) await sessions.create(id, settings);
+    else {
+      const template = await library.template(name);
+      if (!template.ok) return refused(template.error);
+      await sessions.adopt(id, sessionFrom(template.value, settings));
+    }
     return json({ id }, { status: 201 });
   } catch (error) {
     if (error instanceof yup.ValidationError) return refused({ code: 'bad-arguments', message: error.message });

@@ -1,0 +1,76 @@
+// npm run bench -- map: the Map of 300 channels in headless Chromium: time from opening the view to its first drawing, from a change to
+// the new layout, frames a second while panning and zooming; beside a session of 30.
+import { serve } from './serve.mjs';
+
+const { url, browser, post, end } = await serve(4990);
+const media = { id: 'm', name: 'm.wav', sha256: '0'.repeat(64), rate: 48000, channels: 1, frames: 480000, encoding: 's24', peakDb: -6 };
+
+async function desk(count) {
+  const { id } = await post('/api/sessions', { name: `${count} channels` });
+  const act = (...commands) => post(`/api/sessions/${id}/commands`, { base: 0, id: crypto.randomUUID(), commands });
+  const buses = Math.round(count / 12);
+  const tracks = Array.from({ length: count - buses - 8 }, (_, i) => `t${i}`);
+  await act({ do: 'tracks.add', tracks: tracks.map((track, i) => ({ id: track, name: `Track ${i + 1}`, colour: i % 12, media })) });
+  await act(
+    ...Array.from({ length: buses }, (_, i) => ({
+      do: 'buses.add',
+      id: `b${i}`,
+      name: `BUS ${i + 1}`,
+      colour: i % 12,
+      members: tracks.filter((_, n) => n % buses === i)
+    })),
+    ...Array.from({ length: 8 }, (_, i) => ({
+      do: 'returns.add',
+      id: `r${i}`,
+      name: `R ${i}`,
+      sources: tracks.filter((_, n) => n % 8 === i)
+    }))
+  );
+  return id;
+}
+
+async function measured(id) {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await page.goto(`${url}/s/${id}/ledger`);
+  await page.waitForSelector('[data-row]');
+  const began = Date.now();
+  await page.getByRole('link', { name: 'Map', exact: true }).click();
+  await page.waitForSelector('[data-node]');
+  const opened = Date.now() - began;
+  const relaid = await page.evaluate(async () => {
+    const { store } = window.isotaxis;
+    const node = document.querySelector('[data-node=t0]');
+    const place = node.getAttribute('transform');
+    const start = performance.now();
+    store.act([{ do: 'channels.route', ids: ['t0'], to: 'b1' }]);
+    while (node.getAttribute('transform') === place && performance.now() - start < 3000) await new Promise(requestAnimationFrame);
+    return performance.now() - start;
+  });
+  const fps = await page.evaluate(async () => {
+    const paper = document.querySelector('.paper');
+    const start = performance.now();
+    let frames = 0;
+    while (performance.now() - start < 2500) {
+      paper.dispatchEvent(
+        new WheelEvent('wheel', {
+          deltaY: frames % 40 < 20 ? 20 : -20,
+          shiftKey: frames % 2 === 0,
+          clientX: 500,
+          clientY: 400,
+          cancelable: true
+        })
+      );
+      frames++;
+      await new Promise(requestAnimationFrame);
+    }
+    return (frames / (performance.now() - start)) * 1000;
+  });
+  await page.close();
+  return { openMs: opened, changeToLayoutMs: Math.round(relaid), panAndZoomFps: Math.round(fps) };
+}
+
+try {
+  console.log(JSON.stringify({ bench: 'map', 30: await measured(await desk(30)), 300: await measured(await desk(300)) }, null, 1));
+} finally {
+  await end();
+}

@@ -1,0 +1,166 @@
+// Commands that make buses around, above and between what is there, and take them away again: at unity nothing heard changes.
+import * as yup from 'yup';
+import { ok, refuse, type Result } from '../result.ts';
+import { clampDb, TOP_DB } from '../units.ts';
+import { update, type Change } from '../session/changes.ts';
+import { channelAtBirth, channelBirth, lastPosition, MIX, nextBorn } from '../session/birth.ts';
+import type { Channel, Session } from '../session/entities.ts';
+import { mixChain } from '../routing/graph.ts';
+import { channelsOf, counted, inOrder, positionAfter, positionBefore } from '../session/select.ts';
+import { channelsRemove } from './channels.ts';
+import { define, hue, id, ids, name } from './define.ts';
+import { planRoute } from './routing.ts';
+import { inSequence } from './sequence.ts';
+
+/** A bus, placed before its first member, that takes over its members' place: what is heard stays the same. */
+export const busesAdd = define({
+  schema: yup.object({
+    id: id().required(),
+    name: name().required(),
+    colour: hue(),
+    members: yup.array().of(id().required()).default([]),
+    outputId: id()
+  }),
+  label: (session, { name, members }) => (members.length ? `New bus ${name} from ${counted(session, members)}` : `New bus ${name}`),
+  plan: (session, { id, name, colour, members, outputId }) => {
+    if (session.channel.has(id)) return refuse('exists', 'A channel with this id exists already.');
+    const found = channelsOf(session, members);
+    if (!found.ok) return found;
+    if (found.value.some((channel) => channel.kind === 'mix'))
+      return refuse('mix-bus', 'The mix bus has its own chain. Leave it out of the selection, or add a stage to the chain.');
+    const first = found.value.toSorted((a, b) => a.position - b.position)[0];
+    const to = outputId ?? commonOutput(session, found.value);
+    const bus: Channel = {
+      ...channelAtBirth({
+        id,
+        kind: 'bus',
+        name,
+        position: first ? positionBefore(session, first.id) : lastPosition(session),
+        born: nextBorn(session),
+        width: 2
+      }),
+      colour: colour ?? first?.colour ?? 0,
+      outputId: to
+    };
+    const changes = [channelBirth(bus)];
+    const routed = planRoute(session, members, { outputId: id, outputPair: null }, changes);
+    return routed.ok ? ok([...changes, ...routed.value]) : routed;
+  }
+});
+
+/** Where all members go already, else the mix bus. */
+function commonOutput(session: Session, members: readonly Channel[]): string {
+  const [first] = members;
+  const shared = first?.outputId && members.every((channel) => channel.outputId === first.outputId);
+  return shared && session.channel.has(first.outputId!) ? first.outputId! : MIX;
+}
+
+/** A bus between a bus and its members, all of them or some: they go into the new one, and it goes where they went. */
+export const busesInsert = define({
+  schema: yup.object({ id: id().required(), name: name().required(), into: id().required(), members: yup.array().of(id().required()) }),
+  label: (session, { name, into }) => `Insert bus ${name} before ${session.channel.get(into)?.name ?? 'a bus'}`,
+  plan: (session, { id, name, into, members }) => {
+    const found = channelsOf(session, [into]);
+    if (!found.ok) return found;
+    if (session.channel.has(id)) return refuse('exists', 'A channel with this id exists already.');
+    const inside = inOrder(session).filter((channel) => channel.outputId === into);
+    const chosen = members ? inside.filter((channel) => members.includes(channel.id)) : inside;
+    if (members && chosen.length < new Set(members).size)
+      return refuse('not-a-member', `Only what goes into ${found.value[0].name} can go through a bus before it.`);
+    if (chosen.length === 0) return refuse('empty', `Nothing goes into ${found.value[0].name}. Route something into it first.`);
+    const bus: Channel = {
+      ...channelAtBirth({ id, kind: 'bus', name, position: positionBefore(session, chosen[0].id), born: nextBorn(session), width: 2 }),
+      colour: found.value[0].kind === 'mix' ? chosen[0].colour : found.value[0].colour,
+      outputId: into
+    };
+    const changes = [channelBirth(bus)];
+    const routed = planRoute(
+      session,
+      chosen.map((channel) => channel.id),
+      { outputId: id, outputPair: null },
+      changes
+    );
+    return routed.ok ? ok([...changes, ...routed.value]) : routed;
+  }
+});
+
+/** One more stage at the end of the mix chain: it takes over the interface output, and the last stage goes into it. */
+export const chainAdd = define({
+  schema: yup.object({ id: id().required(), name: name().required() }),
+  label: (_, { name }) => `Add ${name} to the mix chain`,
+  plan: (session, { id, name }) => {
+    if (session.channel.has(id)) return refuse('exists', 'A channel with this id exists already.');
+    const last = mixChain(session).at(-1)!;
+    const stage: Channel = {
+      ...channelAtBirth({ id, kind: 'bus', name, position: positionAfter(session, last.id), born: nextBorn(session), width: 2 }),
+      outputPair: last.outputPair
+    };
+    return ok([channelBirth(stage), ...update(session, 'channel', last.id, { outputId: id, outputPair: null })]);
+  }
+});
+
+/**
+ * Takes buses away, their members one level up. `gain: 'commit'` moves the bus's level, polarity aside, into the members' faders
+ * and out of their `post` sends, so that nothing is heard to change; refused where that cannot be. `'drop'` forgets it.
+ */
+export const busesDissolve = define({
+  schema: yup.object({
+    ids: ids(),
+    gain: yup
+      .string()
+      .oneOf(['drop', 'commit'] as const)
+      .default('commit')
+  }),
+  label: (session, { ids, gain }) => `Dissolve ${counted(session, ids)}${gain === 'commit' ? '' : ', its level dropped'}`,
+  plan: (session, { ids, gain }) => {
+    const found = channelsOf(session, ids);
+    if (!found.ok) return found;
+    return inSequence(session, found.value, ({ id }) => {
+      const bus = session.channel.get(id)!;
+      if (bus.kind !== 'bus') return refuse('not-a-bus', `${bus.name} is no bus. Only buses can be dissolved.`);
+      const fed = [...session.send.values()].find(({ targetId, levelDb }) => targetId === id && levelDb > -Infinity);
+      if (fed)
+        return refuse(
+          'fed',
+          `${bus.name} also gets a send from ${session.channel.get(fed.sourceId)?.name ?? 'a channel'}. Remove it or send it elsewhere first.`
+        );
+      const moved = gain === 'commit' ? committed(session, bus) : ok([]);
+      if (!moved.ok) return moved;
+      return inSequence(session, [moved, null], (step) => step ?? channelsRemove.plan(session, { ids: [id], membersTo: undefined }));
+    });
+  }
+});
+
+/** The changes that move a bus's level and mute into what goes into it. */
+function committed(session: Session, bus: Channel): Result<Change[]> {
+  const cannot = (why: string) => refuse('cannot-commit', `${bus.name} cannot be dissolved with its level kept: ${why}.`);
+  const own = [...session.insert.values()].find(({ channelId, bypass }) => channelId === bus.id && !bypass);
+  if (own) return cannot('it has an insert at work. Bypass it, or dissolve it with its level dropped');
+  if (bus.pan !== 0) return cannot('it has a balance. Centre it first');
+  if (bus.polarity) return cannot('its polarity is turned. Turn it back first');
+  if (bus.width === 1) return cannot('it is mono');
+  const sent = [...session.send.values()].find(({ sourceId, on, levelDb }) => sourceId === bus.id && on && levelDb > -Infinity);
+  if (sent) return cannot(`it sends to ${session.channel.get(sent.targetId)?.name ?? 'a return'}`);
+  const keyed = [...session.insert.values()].find(({ keyId }) => keyId === bus.id);
+  if (keyed) return cannot(`${session.channel.get(keyed.channelId)?.name ?? 'a channel'} listens to it as a key`);
+  const gain = bus.faderDb + bus.trimDb;
+  const changes: Change[] = [];
+  for (const member of session.channel.values()) {
+    if (member.outputId !== bus.id) continue;
+    if (gain === 0 && !bus.mute) continue;
+    const level = member.faderDb + gain;
+    if (level > TOP_DB) return cannot(`${member.name} would pass +12 dB`);
+    if (gain === -Infinity && [...session.send.values()].some(({ sourceId, tap }) => sourceId === member.id && tap === 'post'))
+      return cannot('at −∞ it would take its members’ sends with it');
+    if (bus.mute && !member.mute && [...session.send.values()].some(({ sourceId }) => sourceId === member.id))
+      return cannot(`it is muted, and the sends of ${member.name} are not`);
+    changes.push(...update(session, 'channel', member.id, { faderDb: clampDb(level), mute: member.mute || bus.mute }));
+    for (const [key, send] of session.send) {
+      if (send.sourceId !== member.id || send.tap !== 'post' || gain === 0) continue;
+      if (send.levelDb - gain > TOP_DB)
+        return cannot(`a send of ${member.name} to ${session.channel.get(send.targetId)?.name ?? 'a return'} would pass +12 dB`);
+      changes.push(...update(session, 'send', key, { levelDb: clampDb(send.levelDb - gain) }));
+    }
+  }
+  return ok(changes);
+}

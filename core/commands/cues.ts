@@ -1,0 +1,133 @@
+// Cues: headphone mixes with sends before the fader, an interface output pair of their own, and a page for the player.
+import * as yup from 'yup';
+import { ok, refuse } from '../result.ts';
+import { clampDb, type Db } from '../units.ts';
+import { birth, removal, type Change } from '../session/changes.ts';
+import { channelAtBirth, channelBirth, lastPosition, nextBorn, sendAtBirth } from '../session/birth.ts';
+import { keyOf, settingsOf, type Channel, type Session } from '../session/entities.ts';
+import { mixChain } from '../routing/graph.ts';
+import { channelsOf, counted } from '../session/select.ts';
+import { define, id, ids, name, whole } from './define.ts';
+import { canSend, cannotSend } from './routing.ts';
+
+/** The lowest interface output pair that nothing goes to, or null. */
+export function freePair(session: Session): number | null {
+  const taken = new Set([...session.channel.values()].map(({ outputPair }) => outputPair));
+  for (let pair = 0; pair * 2 + 2 <= settingsOf(session).interfaceOutputs; pair++) if (!taken.has(pair)) return pair;
+  return null;
+}
+
+/** Faders, trims and mutes that lie between a channel's fader and the last stage of the mix, its own fader included; null: it does not get there. */
+function levelInMix(session: Session, channel: Channel): { readonly level: Db; readonly on: boolean } | null {
+  const last = mixChain(session).at(-1)!.id;
+  let level = channel.faderDb;
+  let on = !channel.mute;
+  for (let at = channel; at.id !== last;) {
+    const next = at.outputId === null ? undefined : session.channel.get(at.outputId);
+    if (!next) return null;
+    level += next.faderDb + next.trimDb;
+    on &&= !next.mute;
+    at = next;
+  }
+  return { level, on };
+}
+
+/** A click: a track without recordings that goes nowhere but into cues. */
+const isClick = ({ kind, pattern, outputId, outputPair }: Channel) =>
+  kind === 'track' && pattern !== null && outputId === null && outputPair === null;
+
+/**
+ * A cue, with sends at −∞ from the sources named, or `from: 'mix'` with sends of every track and return as loud as each is in the
+ * mix now: taken before the fader, so that it stays as it is while one mixes. Clicks are sent to it at unity.
+ */
+export const cuesAdd = define({
+  schema: yup.object({
+    id: id().required(),
+    name: name().required(),
+    pair: whole().max(63),
+    from: yup
+      .string()
+      .oneOf(['mix', 'nothing'] as const)
+      .default('nothing'),
+    sources: yup.array().of(id().required()).default([])
+  }),
+  label: (_, { name, from }) => `New cue ${name}${from === 'mix' ? ' from the mix as it stands' : ''}`,
+  plan: (session, { id, name, pair, from, sources }) => {
+    if (session.channel.has(id)) return refuse('exists', 'A channel with this id exists already.');
+    const found = channelsOf(session, sources);
+    if (!found.ok) return found;
+    const { interfaceOutputs } = settingsOf(session);
+    const outputPair = pair ?? freePair(session);
+    if (outputPair === null)
+      return refuse('no-output', `All ${interfaceOutputs} outputs of the interface are taken. Give it more, or free a pair.`);
+    if (outputPair * 2 + 2 > interfaceOutputs)
+      return refuse('no-output', `The interface has ${interfaceOutputs} outputs. Choose one of them.`);
+    const cue: Channel = {
+      ...channelAtBirth({ id, kind: 'cue', name, position: lastPosition(session), born: nextBorn(session), width: 2 }),
+      colour: ([...session.channel.values()].filter(({ kind }) => kind === 'cue').length * 5 + 3) % 12,
+      outputPair
+    };
+    const changes: Change[] = [channelBirth(cue)];
+    for (const channel of session.channel.values()) {
+      const chosen = sources.includes(channel.id);
+      if (chosen && !canSend(channel)) return refuse('sends-not', cannotSend(channel));
+      const inMix = from === 'mix' && (channel.kind === 'track' || channel.kind === 'return') ? levelInMix(session, channel) : null;
+      const click = isClick(channel);
+      if (!chosen && !inMix && !click) continue;
+      const send = sendAtBirth(channel.id, cue);
+      const level = click ? 0 : inMix ? clampDb(inMix.level) : -Infinity;
+      changes.push(birth('send', keyOf('send', send), { ...send, levelDb: level, on: inMix?.on ?? true }));
+    }
+    return ok(changes);
+  }
+});
+
+/** A click for players: a pulse every quarter note, solo-safe, heard in every cue and nowhere else. */
+export const clicksAdd = define({
+  schema: yup.object({ id: id().required(), name: name().required() }),
+  label: (_, { name }) => `New click ${name}`,
+  plan: (session, { id, name }) => {
+    if (session.channel.has(id)) return refuse('exists', 'A channel with this id exists already.');
+    const click: Channel = {
+      ...channelAtBirth({ id, kind: 'track', name, position: lastPosition(session), born: nextBorn(session), width: 1 }),
+      soloSafe: true,
+      pattern: { of: 'pulse', every: 1, accentDb: 6, levelDb: -12, length: 4, decay: 60 }
+    };
+    const cues = [...session.channel.values()].filter(({ kind }) => kind === 'cue');
+    return ok([
+      channelBirth(click),
+      ...cues.map((cue) => {
+        const send = { ...sendAtBirth(id, cue), levelDb: 0 };
+        return birth('send', keyOf('send', send), send);
+      })
+    ]);
+  }
+});
+
+/** Opens a cue to its player under a token: the page's address ends in it. One that was open before is closed. */
+export const cuesShare = define({
+  schema: yup.object({
+    id: id().required(),
+    token: yup
+      .string()
+      .matches(/^[\w-]{20,80}$/, 'a token has 20 to 80 letters')
+      .required()
+  }),
+  label: (session, { id }) => `Open ${session.channel.get(id)?.name ?? 'cue'} to its player`,
+  plan: (session, { id, token }) => {
+    const found = channelsOf(session, [id]);
+    if (!found.ok) return found;
+    if (found.value[0].kind !== 'cue') return refuse('not-a-cue', `${found.value[0].name} is no cue.`);
+    return ok([...closed(session, [id]), birth('cueToken', token, { id: token, channelId: id })]);
+  }
+});
+
+/** Closes cues to their players: the addresses lead nowhere from then on. */
+export const cuesUnshare = define({
+  schema: yup.object({ ids: ids() }),
+  label: (session, { ids }) => `Close ${counted(session, ids)} to its player`,
+  plan: (session, { ids }) => ok(closed(session, ids))
+});
+
+const closed = (session: Session, ids: readonly string[]): Change[] =>
+  [...session.cueToken.values()].filter(({ channelId }) => ids.includes(channelId)).map((row) => removal(session, 'cueToken', row.id));

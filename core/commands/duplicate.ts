@@ -1,0 +1,92 @@
+// Copies of channels and of whole branches.
+import * as yup from 'yup';
+import { ok } from '../result.ts';
+import { birth, type Change } from '../session/changes.ts';
+import { nextBorn } from '../session/birth.ts';
+import { keyOf, type Channel, type Session } from '../session/entities.ts';
+import { branchOf } from '../routing/graph.ts';
+import { channelsOf, counted, inOrder } from '../session/select.ts';
+import { refuse } from '../result.ts';
+import { define, ids } from './define.ts';
+
+/**
+ * Copies stand below what they copy, with the same clips, inserts, level and output; `branch` takes all that is routed into them
+ * along, `sends` the sends of all that is copied. Ids begin with `as`. Keys and outputs within what is copied stay within the copy.
+ */
+export const channelsDuplicate = define({
+  schema: yup.object({
+    ids: ids(),
+    as: yup
+      .string()
+      .matches(/^[\w:.-]{1,60}$/, 'a beginning of ids has 1 to 60 letters')
+      .required(),
+    branch: yup.boolean().default(false),
+    sends: yup.boolean().default(true)
+  }),
+  label: (session, { ids, branch }) => `Duplicate ${counted(session, ids)}${branch ? ' with all that goes in' : ''}`,
+  plan: (session, { ids, as, branch, sends }) => {
+    const found = channelsOf(session, ids);
+    if (!found.ok) return found;
+    if (found.value.some(({ kind }) => kind === 'mix')) return refuse('mix-bus', 'There is one mix bus. Leave it out of the selection.');
+    const wanted = new Set(branch ? ids.flatMap((each) => branchOf(session, each)) : ids);
+    const order = inOrder(session);
+    const copied = order.filter((channel) => wanted.has(channel.id));
+    const copyOf = new Map(copied.map((channel, i) => [channel.id, `${as}:${i}`]));
+    for (const copy of copyOf.values()) if (session.channel.has(copy)) return refuse('exists', 'A channel with this id exists already.');
+    const last = order.indexOf(copied.at(-1)!);
+    const low = order[last].position;
+    const high = order[last + 1]?.position ?? low + 1024;
+    const within = (other: string | null) => (other === null ? null : (copyOf.get(other) ?? other));
+    const names = new Set(order.map(({ name }) => name));
+    let born = nextBorn(session);
+    const changes: Change[] = copied.map((channel, i) => {
+      const copy: Channel = {
+        ...channel,
+        id: copyOf.get(channel.id)!,
+        name: nextName(channel.name, names),
+        position: low + ((high - low) * (i + 1)) / (copied.length + 1),
+        born: born++,
+        outputId: within(channel.outputId),
+        solo: false,
+        pinned: false
+      };
+      names.add(copy.name);
+      return birth('channel', copy.id, copy);
+    });
+    return ok([...changes, ...rowsOf(session, copyOf, sends, within)]);
+  }
+});
+
+function rowsOf(
+  session: Session,
+  copyOf: ReadonlyMap<string, string>,
+  sends: boolean,
+  within: (id: string | null) => string | null
+): Change[] {
+  const changes: Change[] = [];
+  let count = 0;
+  for (const clip of session.clip.values()) {
+    const channelId = copyOf.get(clip.channelId);
+    if (channelId) changes.push(birth('clip', `${channelId}:c${count}`, { ...clip, id: `${channelId}:c${count++}`, channelId }));
+  }
+  for (const insert of session.insert.values()) {
+    const channelId = copyOf.get(insert.channelId);
+    if (!channelId) continue;
+    const own = { ...insert, id: `${channelId}:i${count++}`, channelId, keyId: within(insert.keyId) };
+    changes.push(birth('insert', own.id, own));
+  }
+  if (sends)
+    for (const send of session.send.values()) {
+      const sourceId = copyOf.get(send.sourceId);
+      if (!sourceId) continue;
+      const own = { ...send, sourceId, targetId: within(send.targetId)! };
+      changes.push(birth('send', keyOf('send', own), own));
+    }
+  return changes;
+}
+
+/** "Pan 2" after "Pan", "Pan 3" after "Pan 2": the first number that is free. */
+export function nextName(name: string, taken: ReadonlySet<string>): string {
+  const [, stem, number] = /^(.*?)(?: (\d{1,4}))?$/.exec(name)!;
+  for (let next = Number(number ?? 1) + 1; ; next++) if (!taken.has(`${stem} ${next}`)) return `${stem} ${next}`;
+}

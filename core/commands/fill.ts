@@ -1,0 +1,59 @@
+// Recordings into tracks that stand ready for them: how a template takes its audio.
+import * as yup from 'yup';
+import { ok, refuse } from '../result.ts';
+import { birth, update, type Change } from '../session/changes.ts';
+import { settingsOf } from '../session/entities.ts';
+import { channelsOf } from '../session/select.ts';
+import { mediaFields } from './tracks.ts';
+import { define, id, whole } from './define.ts';
+
+/** Each track must be empty; it wakes, is shown, and becomes as wide as its recording. */
+export const tracksFill = define({
+  schema: yup.object({
+    tracks: yup
+      .array()
+      .of(
+        yup.object({
+          id: id().required(),
+          media: mediaFields,
+          channel: whole(),
+          width: yup.mixed<1 | 2>().oneOf([1, 2] as const),
+          start: whole()
+        })
+      )
+      .min(1)
+      .required()
+  }),
+  label: (session, { tracks }) =>
+    tracks.length === 1 ? `Fill ${session.channel.get(tracks[0].id)?.name ?? 'track'}` : `Fill ${tracks.length} tracks`,
+  plan: (session, { tracks }) => {
+    const found = channelsOf(
+      session,
+      tracks.map((track) => track.id)
+    );
+    if (!found.ok) return found;
+    if (new Set(tracks.map((track) => track.id)).size < tracks.length)
+      return refuse('bad-arguments', 'Two recordings are meant for one track.');
+    const filled = new Set([...session.clip.values()].map((clip) => clip.channelId));
+    const { rate } = settingsOf(session);
+    const changes: Change[] = [];
+    const known = new Set(session.media.keys());
+    for (const { id: channelId, media, channel = 0, width, start = 0 } of tracks) {
+      const { kind, name } = session.channel.get(channelId)!;
+      if (kind !== 'track') return refuse('not-a-track', `${name} is no track: it takes no recording.`);
+      if (filled.has(channelId)) return refuse('filled', `${name} has a recording already.`);
+      if (media.rate !== rate)
+        return refuse('rate', `${media.name} has ${media.rate} Hz, this session ${rate} Hz. Convert the file first.`);
+      const wide: 1 | 2 = width ?? (media.channels === 2 ? 2 : 1);
+      if (channel + wide > media.channels)
+        return refuse('no-channel', `${media.name} has ${media.channels} channels; ${name} asks for more.`);
+      if (!known.has(media.id)) {
+        known.add(media.id);
+        changes.push(birth('media', media.id, { ...media, origin: media.origin ?? null, loudness: media.loudness ?? null }));
+      }
+      const clip = { id: `${channelId}:1`, channelId, mediaId: media.id, start, offset: 0, length: media.frames, channel, side: 'both' };
+      changes.push(birth('clip', clip.id, clip), ...update(session, 'channel', channelId, { width: wide, resting: false, hidden: false }));
+    }
+    return ok(changes);
+  }
+});

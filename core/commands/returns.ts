@@ -1,0 +1,135 @@
+// Commands that make returns, drive what goes through them, and set how they stand among the crosspoints.
+import * as yup from 'yup';
+import { INSERT_TYPES } from '../dsp/params.ts';
+import { ok, refuse } from '../result.ts';
+import { loopClosedBy } from '../routing/graph.ts';
+import { clampDb, TOP_DB } from '../units.ts';
+import { birth, update, type Change } from '../session/changes.ts';
+import { channelAtBirth, channelBirth, insertAtBirth, lastPosition, MIX, nextBorn, POSITION_STEP, sendAtBirth } from '../session/birth.ts';
+import { keyOf, type Channel } from '../session/entities.ts';
+import { channelsOf, counted, dbText } from '../session/select.ts';
+import { define, hue, id, ids, name } from './define.ts';
+import { canSend, cannotSend, loopRefusal } from './routing.ts';
+
+/** A return: solo-safe, its reverb 100 % wet; optionally with sends at −∞ from given channels. */
+export const returnsAdd = define({
+  schema: yup.object({
+    id: id().required(),
+    name: name().required(),
+    colour: hue(),
+    outputId: id().default(MIX),
+    effect: yup
+      .string()
+      .oneOf([...INSERT_TYPES, 'none'] as const)
+      .default('reverb'),
+    sources: yup.array().of(id().required()).default([])
+  }),
+  label: (session, { name, sources }) =>
+    sources.length ? `New return ${name} with sends from ${counted(session, sources)}` : `New return ${name}`,
+  plan: (session, { id, name, colour, outputId, effect, sources }) => {
+    if (session.channel.has(id)) return refuse('exists', 'A channel with this id exists already.');
+    if (!session.channel.has(outputId)) return refuse('not-found', 'The bus for this return is no longer there.');
+    const found = channelsOf(session, sources);
+    if (!found.ok) return found;
+    const count = [...session.channel.values()].filter((channel) => channel.kind === 'return').length;
+    const channel: Channel = {
+      ...channelAtBirth({ id, kind: 'return', name, position: lastPosition(session), born: nextBorn(session), width: 2 }),
+      colour: colour ?? (count * 5 + 7) % 12,
+      outputId
+    };
+    const changes = [channelBirth(channel)];
+    if (effect !== 'none') {
+      const insert = insertAtBirth(`${id}:${effect}`, channel, effect, POSITION_STEP);
+      changes.push(birth('insert', insert.id, insert));
+    }
+    const edges = [
+      { from: id, to: outputId, via: 'output' as const },
+      ...found.value.map((source) => ({ from: source.id, to: id, via: 'send' as const }))
+    ];
+    const loop = loopClosedBy(session, edges, new Set());
+    if (loop) return loopRefusal(loop.map((station) => (station === id ? name : station)));
+    for (const source of found.value) {
+      if (!canSend(source)) return refuse('sends-not', cannotSend(source));
+      const send = sendAtBirth(source.id, channel);
+      changes.push(birth('send', keyOf('send', send), send));
+    }
+    return ok(changes);
+  }
+});
+
+/**
+ * A return beside what it takes from: a compressor at 100 % wet fed at unity, going where they all go, its fader at −∞. Nothing is
+ * heard to change until it is raised.
+ */
+export const returnsParallel = define({
+  schema: yup.object({
+    id: id().required(),
+    name: name().required(),
+    sources: ids(),
+    effect: yup
+      .string()
+      .oneOf([...INSERT_TYPES, 'none'] as const)
+      .default('comp')
+  }),
+  label: (session, { name, sources }) => `Parallel return ${name} from ${counted(session, sources)}`,
+  plan: (session, { id, name, sources, effect }) => {
+    const found = channelsOf(session, sources);
+    if (!found.ok) return found;
+    const [first] = found.value;
+    const shared = found.value.every(({ outputId }) => outputId === first.outputId) ? first.outputId : null;
+    const outputId = shared !== null && session.channel.has(shared) ? shared : MIX;
+    const made = returnsAdd.plan(session, { id, name, outputId, effect, sources, colour: first.colour });
+    if (!made.ok) return made;
+    return ok(
+      made.value.map((change) => {
+        if (change.table === 'channel') return { ...change, after: { ...change.after, faderDb: -Infinity } };
+        return change.table === 'send' ? { ...change, after: { ...change.after, levelDb: 0 } } : change;
+      })
+    );
+  }
+});
+
+/**
+ * Drive: all sends into a return up by so many dB and the return down by as many (or the reverse): more of its effect at the same
+ * level. Goes as far as the loudest of them can before +12 dB.
+ */
+export const returnsDrive = define({
+  schema: yup.object({ id: id().required(), by: yup.number().min(-132).max(132).required() }),
+  label: (session, { id, by }) => `Drive ${session.channel.get(id)?.name ?? 'return'} by ${dbText(by)} dB`,
+  plan: (session, { id, by }) => {
+    const found = channelsOf(session, [id]);
+    if (!found.ok) return found;
+    const [channel] = found.value;
+    if (channel.kind !== 'return') return refuse('not-a-return', `${channel.name} is no return: there is nothing to drive.`);
+    const arriving = [...session.send].filter(([, { targetId, levelDb }]) => targetId === id && levelDb > -Infinity);
+    if (arriving.length === 0) return refuse('empty', `Nothing is sent to ${channel.name} yet. Raise a send first.`);
+    if (channel.faderDb === -Infinity) return refuse('silent', `${channel.name} is at −∞. Raise its fader first.`);
+    const highest = Math.max(...arriving.map(([, { levelDb }]) => levelDb));
+    const most = Math.max(channel.faderDb - TOP_DB, Math.min(TOP_DB - highest, by));
+    const changes: Change[] = arriving.flatMap(([key, { levelDb }]) => update(session, 'send', key, { levelDb: clampDb(levelDb + most) }));
+    return ok([...changes, ...update(session, 'channel', id, { faderDb: clampDb(channel.faderDb - most) })]);
+  }
+});
+
+/** Order of the columns of returns and cues, first to last; those not named keep their order behind them. */
+export const columnsOrder = define({
+  schema: yup.object({ ids: ids() }),
+  label: (session, { ids }) => `Order ${counted(session, ids, 'column')}`,
+  plan: (session, { ids }) => {
+    const found = channelsOf(session, ids);
+    if (!found.ok) return found;
+    const rest = [...session.channel.values()]
+      .filter(({ id, kind }) => (kind === 'return' || kind === 'cue') && !ids.includes(id))
+      .sort((a, b) => a.column - b.column || a.position - b.position);
+    return ok([...ids, ...rest.map((row) => row.id)].flatMap((row, i) => update(session, 'channel', row, { column: i + 1 })));
+  }
+});
+
+export const columnsHide = define({
+  schema: yup.object({ ids: ids(), on: yup.boolean().required() }),
+  label: (session, { ids, on }) => `${on ? 'Hide' : 'Show'} ${counted(session, ids, 'column')}`,
+  plan: (session, { ids, on }) => {
+    const found = channelsOf(session, ids);
+    return found.ok ? ok(ids.flatMap((row) => update(session, 'channel', row, { columnHidden: on }))) : found;
+  }
+});

@@ -1,0 +1,188 @@
+// A plan that runs: its sources are filled, its gains and processors aimed and stepped, period by period; it can take over from the
+// one before, and be put back to a kept frame.
+import type { Clip, Insert, Pattern, Session, Settings } from '../session/entities.ts';
+import { settingsOf } from '../session/entities.ts';
+import type { Frames } from '../units.ts';
+import { compile, type Plan } from './compile.ts';
+import type { Pcm, Span } from './engine.ts';
+import { createKeeper } from './keep.ts';
+import type { KernelModule } from './kernel.ts';
+import { CHUNK, PERIOD } from './layout.ts';
+import { addPulses } from './pattern.ts';
+import type { Instance } from './processors/processor.ts';
+import type { Ramp } from './ramps.ts';
+import type { Topology } from './topology.ts';
+
+export type Runner = {
+  readonly plan: Plan;
+  /** Frames until signals that newly wait for others, or pass something new, have arrived everywhere. */
+  readonly warmUp: Frames;
+  readonly aimGain: (key: string, target: number, snap: boolean) => void;
+  readonly aimInsert: (insert: Insert, snap: boolean) => void;
+  readonly setClips: (session: Session) => void;
+  /** Reads the next chunk of every source. */
+  readonly fill: (parts: readonly Span[], tempo: Settings) => void;
+  readonly run: (rendered: Frames, phase: number) => void;
+  readonly keep: (rendered: Frames) => void;
+  /** Nothing kept of it is needed any more. */
+  readonly release: () => void;
+  /** Back to the first kept frame at or after one; answers it, and the inserts that were put back to what they were then. */
+  readonly rewind: (from: Frames) => { readonly rendered: Frames; readonly inserts: ReadonlySet<string> } | null;
+  /** A side of an output pair, or of a channel after its fader, of the last period. */
+  readonly out: (pair: number, side: 0 | 1) => Float32Array | null;
+  readonly tap: (channelId: string, side: 0 | 1) => Float32Array | null;
+  readonly silence: () => Float32Array;
+};
+
+type Birth = {
+  readonly module: KernelModule;
+  readonly topology: Topology;
+  readonly session: Session;
+  readonly pcm: Pcm;
+  /** Memory for kept states; null: none are kept. */
+  readonly pool: Float32Array[] | null;
+  /** The runner that this one takes over from. */
+  readonly before: Runner | null;
+};
+
+export function createRunner({ module, topology, session, pcm, pool, before }: Birth): Runner {
+  const { rate } = settingsOf(session);
+  const plan = compile(module, topology, rate);
+  const keeper = pool && createKeeper(plan, pool);
+  const site = () => ({ rate, bpm: settingsOf(session).bpm });
+  /** Instances of processors in which something may move. */
+  const moving = new Set<Instance>();
+  /** Which insert each of what a control changes belongs to. */
+  let partOf: ReadonlyMap<object, string> | null = null;
+  let clips = new Map<string, Clip[]>();
+  let patterns = new Map<string, Pattern>();
+  const setClips = (from: Session) => {
+    clips = clipsByChannel(from);
+    patterns = new Map([...from.channel.values()].flatMap(({ id, pattern }) => (pattern ? [[id, pattern]] : [])));
+  };
+  setClips(session);
+
+  const aimInsert = (insert: Insert, snap: boolean) => {
+    const control = plan.controls.get(insert.id);
+    if (!control) return;
+    keeper?.note(control.parts());
+    control.aim(insert, site(), plan, snap);
+    moving.add(plan.instanceOf.get(insert.id)!);
+  };
+  /** Gains that the plan before did not have: they begin where they ought to be. */
+  const fresh = new Set<string>();
+  const aimGain = (key: string, target: number, snap: boolean) => {
+    const ramp = plan.ramps.get(key);
+    if (!ramp) return;
+    if (!snap && ramp.target === target && !fresh.has(key)) return;
+    keeper?.note([ramp]);
+    plan.ramps.aim(ramp, target, snap || fresh.delete(key));
+  };
+
+  let warmUp = 0;
+  const latest = Math.max(0, ...[...plan.strips.values()].map(({ taps }) => taps.post.late));
+  if (before) {
+    const old = before.plan;
+    for (const instance of plan.instanceOf.values()) moving.add(instance);
+    plan.ramps.adopt(old.ramps);
+    for (const key of plan.ramps.keys()) if (!old.ramps.get(key)) fresh.add(key);
+    for (const [id, control] of plan.controls) {
+      const was = old.controls.get(id);
+      if (was) control.adopt(was, old, plan);
+      // What is new sounds with its values from its first period.
+      const insert = session.insert.get(id);
+      if (!was && insert) aimInsert(insert, true);
+      if (!was) warmUp = latest;
+    }
+    for (const [key, { ring, frames }] of plan.holds) {
+      const was = old.holds.get(key);
+      if (was) plan.f32.set(old.f32.subarray(was.ring >> 2, (was.ring >> 2) + frames), ring >> 2);
+      else warmUp = latest;
+    }
+    for (const [id, { chunks }] of plan.strips)
+      old.strips.get(id)?.chunks.forEach((from, i) => {
+        chunks[i]?.set(from);
+      });
+  }
+
+  const view = (address: number) => plan.f32.subarray(address >> 2, (address >> 2) + PERIOD);
+  return {
+    plan,
+    warmUp,
+    aimGain,
+    aimInsert,
+    setClips,
+    fill: (parts, tempo) => {
+      for (const [id, { chunks }] of plan.strips) {
+        const own = clips.get(id) ?? [];
+        const pattern = patterns.get(id);
+        chunks.forEach((into, channel) => {
+          into.fill(0);
+          let at = 0;
+          for (const { from, to } of parts) {
+            const piece = to - from === CHUNK ? into : into.subarray(at, at + to - from);
+            for (const clip of own) {
+              const taken = channelOf(clip, channel);
+              if (taken !== null) readClip(clip, taken, from, piece, pcm);
+            }
+            if (pattern) addPulses(piece, from, pattern, tempo, plan.kernel);
+            at += to - from;
+          }
+        });
+      }
+    },
+    run: (rendered, phase) => {
+      const { kernel, f32 } = plan;
+      plan.ramps.advance(f32);
+      for (const instance of moving) if (!instance.advance(plan)) moving.delete(instance);
+      kernel.run(plan.ops, plan.opCount, BigInt(rendered), phase);
+    },
+    keep: (rendered) => {
+      const changing: object[] = [...plan.ramps.moving()];
+      for (const instance of moving) for (const control of instance.controls.values()) changing.push(...control.parts());
+      keeper?.take(rendered, changing);
+    },
+    release: () => keeper?.release(),
+    rewind: (from) => {
+      const back = keeper?.restore(from) ?? null;
+      if (!back) return null;
+      partOf ??= new Map([...plan.controls].flatMap(([id, control]) => [...control.parts()].map((part) => [part, id] as const)));
+      const inserts = new Set<string>();
+      for (const object of back.objects) {
+        const id = partOf.get(object);
+        if (id === undefined) plan.ramps.wake(object as Ramp);
+        else inserts.add(id);
+      }
+      for (const id of inserts) moving.add(plan.instanceOf.get(id)!);
+      return { rendered: back.rendered, inserts };
+    },
+    out: (pair, side) => {
+      const found = plan.outs.get(pair);
+      return found ? view(found[side]) : null;
+    },
+    tap: (channelId, side) => {
+      const strip = plan.strips.get(channelId);
+      return strip ? view(strip.taps.post.pair[side]) : null;
+    },
+    silence: () => view(plan.silence)
+  };
+}
+
+function clipsByChannel(session: Session): Map<string, Clip[]> {
+  const byChannel = new Map<string, Clip[]>();
+  for (const clip of session.clip.values()) byChannel.set(clip.channelId, [...(byChannel.get(clip.channelId) ?? []), clip]);
+  return byChannel;
+}
+
+/** The recording's audio channel that a clip gives to a track's, or null where it fills the other side. */
+const channelOf = ({ side, channel }: Clip, own: number): number | null =>
+  side === 'both' ? channel + own : (side === 'left') === (own === 0) ? channel : null;
+
+/** Adds nothing, replaces nothing outside the clip: its part of `into`, which starts at timeline frame `from`. */
+function readClip(clip: Clip, channel: number, from: Frames, into: Float32Array, pcm: Pcm): void {
+  const begin = Math.max(clip.start, from);
+  const end = Math.min(clip.start + clip.length, from + into.length);
+  if (begin >= end) return;
+  const whole = begin === from && end === from + into.length;
+  pcm(clip.mediaId, channel, clip.offset + begin - clip.start, whole ? into : into.subarray(begin - from, end - from));
+}

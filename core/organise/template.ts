@@ -1,0 +1,71 @@
+// Templates: the structure of a session without its recordings, as a document; and a new session from one.
+import { readDocument, writeDocument } from '../formats/document.ts';
+import { processors } from '../dsp/params.ts';
+import { ok, refuse, type Result } from '../result.ts';
+import type { Session } from '../session/entities.ts';
+import { readRuleBook, type RuleBook } from './ruleBook.ts';
+
+export const TEMPLATE_FORMAT = 'isotaxis-template';
+const VERSION = 1;
+
+export type Template = { readonly name: string; readonly session: Session; readonly rules: RuleBook | null };
+
+/** The session's structure: all channels, inserts, sends, dividers and sets, nobody soloed; no clips and no recordings. */
+export function structureOf(session: Session): Session {
+  const channel = new Map([...session.channel].map(([id, row]) => [id, { ...row, solo: false }]));
+  return { ...session, channel, clip: new Map(), media: new Map() };
+}
+
+export const writeTemplate = ({ name, session, rules }: Template): string =>
+  JSON.stringify(
+    { format: TEMPLATE_FORMAT, version: VERSION, name, rules, document: JSON.parse(writeDocument(structureOf(session))) as unknown },
+    null,
+    1
+  );
+
+/** A template that came from outside or from the store; effects that are not known here are named. */
+export function readTemplate(text: string): Result<Template> {
+  let given: { format?: unknown; version?: unknown; name?: unknown; rules?: unknown; document?: unknown } | null;
+  try {
+    given = JSON.parse(text) as typeof given;
+  } catch (error) {
+    if (!(error instanceof SyntaxError)) throw error;
+    return refuse('not-json', `The template is not JSON: ${error.message}.`);
+  }
+  if (typeof given !== 'object' || given?.format !== TEMPLATE_FORMAT || typeof given.name !== 'string' || !given.name.trim())
+    return refuse('not-a-template', 'This is not an Isotaxis template.');
+  if (typeof given.version !== 'number' || given.version > VERSION)
+    return refuse(
+      'newer',
+      `This template was made by a newer Isotaxis (version ${String(given.version)}; this one reads up to ${VERSION}).`
+    );
+  const unknown = unknownEffect(given.document);
+  if (unknown)
+    return refuse(
+      'unknown-effect',
+      `The template uses the effect “${unknown.type}” on ${unknown.channel}, which this Isotaxis does not know. Open it where it was made, take the effect off, and keep it anew.`,
+      unknown
+    );
+  const session = readDocument(JSON.stringify(given.document));
+  if (!session.ok)
+    return { ok: false, error: { ...session.error, message: session.error.message.replaceAll('session.json', 'The template') } };
+  if (session.value.clip.size || session.value.media.size)
+    return refuse('not-a-template', 'A template holds no recordings; this one does.');
+  const rules = given.rules == null ? ok(null) : readRuleBook(given.rules);
+  return rules.ok ? ok({ name: given.name.trim().slice(0, 120), session: session.value, rules: rules.value }) : rules;
+}
+
+function unknownEffect(document: unknown): { type: string; channel: string } | null {
+  const tables = (document as { session?: Record<string, unknown> } | null)?.session;
+  const rows = (name: string) => (Array.isArray(tables?.[name]) ? (tables[name] as Record<string, unknown>[]) : []);
+  const insert = rows('insert').find((row) => typeof row?.type === 'string' && !Object.hasOwn(processors, row.type));
+  if (!insert) return null;
+  const channel = rows('channel').find((row) => row?.id === insert.channelId)?.name;
+  return { type: String(insert.type), channel: typeof channel === 'string' ? channel : 'a channel' };
+}
+
+/** A session of a template's structure under another name and rate, nothing poured in yet. */
+export function sessionFrom({ session }: Template, { name, rate }: { readonly name: string; readonly rate: number }): Session {
+  const settings = { ...session.settings.get('settings')!, name, rate, zero: 0 };
+  return { ...structureOf(session), settings: new Map([['settings', settings]]) };
+}

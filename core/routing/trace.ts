@@ -1,0 +1,159 @@
+// A trace: every way of a channel's signal to a place, station by station, with what each stage does to its level.
+// Counted are faders, pans, sends and trims; other inserts are named and not counted (handbook: a stage is a 2 × 2 matrix).
+import { processors, valuesOf } from '../dsp/params.ts';
+import { ok, refuse, type Result } from '../result.ts';
+import { MIX } from '../session/birth.ts';
+import { sendKey, settingsOf, type Channel, type Insert, type Session, type Tap } from '../session/entities.ts';
+import { channelsOf, dbText, insertsOf } from '../session/select.ts';
+import type { Db } from '../units.ts';
+import { isCrossed } from './placement.ts';
+import { gainBetween, edgeMatrix, levelsOf, NOTHING, paths, plus, taps, chained, UNITY, type Matrix, type Path } from './gain.ts';
+
+export type Levels = { readonly left: Db; readonly right: Db; readonly power: Db };
+/** One thing that happens inside a station. `db` is null where it is no single number. */
+export type Stage = {
+  readonly what: 'trim' | 'insert' | 'fader' | 'pan' | 'send' | 'mono' | 'mute';
+  readonly text: string;
+  readonly db: Db | null;
+};
+export type Station = {
+  readonly id: string;
+  readonly name: string;
+  /** How it is left: by the main output, by a send at a tap, or, at the end of the way, by neither. */
+  readonly by: 'output' | 'send' | 'end';
+  readonly tap: Tap;
+  readonly stages: readonly Stage[];
+  /** Of a signal of 0 dB on both sides at the way's beginning, as it leaves this station. */
+  readonly levels: Levels;
+};
+export type TracedPath = { readonly stations: readonly Station[]; readonly levels: Levels };
+export type Trace = {
+  readonly from: string;
+  readonly to: { readonly id: string | null; readonly pair: number | null; readonly name: string };
+  /** Loudest first, at most as many as were asked for. */
+  readonly paths: readonly TracedPath[];
+  /** All ways together, those not listed included. */
+  readonly total: Levels;
+  /** Whether the total is exact: one way, or only gains on all of them. Otherwise it is the most they can come to. */
+  readonly exact: boolean;
+  /** Inserts at work on the ways that are not counted. */
+  readonly uncounted: readonly string[];
+};
+/** Where a trace ends: a channel's output, or an interface output pair. */
+export type Goal = { readonly id: string } | { readonly pair: number };
+
+export const pairName = (pair: number): string => `Outputs ${pair * 2 + 1}–${pair * 2 + 2}`;
+
+const panText = (pan: number) => (pan === 0 ? 'centre' : `${Math.abs(pan)} ${pan < 0 ? 'left' : 'right'}`);
+const isGain = ({ type, params }: Insert) => type === 'trim' && valuesOf('trim', params).delay === 0;
+
+/** Where a channel's signal goes in the end, for a trace that names no goal: the output of its main-output way, else the mix. */
+export function goalOf(session: Session, id: string): Goal {
+  let at = session.channel.get(id);
+  while (at?.outputId) at = session.channel.get(at.outputId);
+  return at?.outputPair != null ? { pair: at.outputPair } : { id: MIX };
+}
+
+export function trace(session: Session, from: string, goal: Goal = goalOf(session, from), limit = 12): Result<Trace> {
+  const found = channelsOf(session, 'id' in goal ? [from, goal.id] : [from]);
+  if (!found.ok) return found;
+  const ends = 'id' in goal ? [found.value.at(-1)!] : [...session.channel.values()].filter(({ outputPair }) => outputPair === goal.pair);
+  if (ends.some(({ kind }) => kind === 'key')) return refuse('no-way', `${ends[0].name} is a key track: nothing goes into it.`);
+  const ways = ends.flatMap((end) => paths(session, from, end.id, Infinity)).sort((a, b) => loudness(b) - loudness(a));
+  const uncounted = new Map<string, string>();
+  const impure = new Set<Path>();
+  for (const way of ways)
+    for (const insert of insertsOn(session, way)) {
+      if (insert.bypass || isGain(insert)) continue;
+      impure.add(way);
+      uncounted.set(insert.id, `${processors[insert.type].title} on ${session.channel.get(insert.channelId)!.name}`);
+    }
+  const exact = ways.length < 2 || impure.size === 0;
+  const totals = exact
+    ? ends.map((end) => gainBetween(session, from, end.id) ?? NOTHING).reduce(plus, NOTHING)
+    : ways.map(({ gain }) => gain.map(Math.abs) as unknown as Matrix).reduce(plus, NOTHING);
+  return ok({
+    from,
+    to: 'id' in goal ? { id: goal.id, pair: null, name: ends[0].name } : { id: null, pair: goal.pair, name: pairName(goal.pair) },
+    paths: ways.slice(0, limit).map((way) => traced(session, way)),
+    total: levelsOf(totals),
+    exact,
+    uncounted: [...uncounted.values()]
+  });
+}
+
+const loudness = ({ gain }: Path) => gain.reduce((sum, x) => sum + x * x, 0);
+
+/** Inserts that a way passes: all of a station, or, left before them, none. */
+const insertsOn = (session: Session, way: Path): Insert[] =>
+  way.stations.flatMap((id, i) => {
+    const edge = way.edges[i];
+    const tap = edge?.via === 'send' ? session.send.get(sendKey(edge.from, edge.to))!.tap : 'post';
+    return tap === 'input' ? [] : insertsOf(session, id);
+  });
+
+function traced(session: Session, way: Path): TracedPath {
+  let gain: Matrix = UNITY;
+  const stations = way.stations.map((id, i): Station => {
+    const channel = session.channel.get(id)!;
+    const edge = way.edges[i];
+    const send = edge?.via === 'send' ? session.send.get(sendKey(edge.from, edge.to))! : null;
+    gain = chained(gain, edge ? edgeMatrix(session, edge) : taps(session, channel).post);
+    const tap = send?.tap ?? 'post';
+    const stages = stagesTo(session, channel, tap);
+    if (send) {
+      const { muteClosesPre, muteClosesCue } = settingsOf(session);
+      const closes = session.channel.get(send.targetId)?.kind === 'cue' ? muteClosesCue : muteClosesPre;
+      if (channel.mute && tap !== 'post' && closes) stages.push({ what: 'mute', text: 'closed by mute', db: -Infinity });
+      if (send.mono) stages.push({ what: 'mono', text: 'mono', db: null });
+      if (send.pan !== null) stages.push({ what: 'pan', text: `own pan ${panText(send.pan)}`, db: null });
+      stages.push({ what: 'send', text: send.on ? `send, ${tap}` : 'send off', db: send.on ? send.levelDb : -Infinity });
+    }
+    return { id, name: channel.name, by: edge ? (send ? 'send' : 'output') : 'end', tap, stages, levels: levelsOf(gain) };
+  });
+  return { stations, levels: levelsOf(way.gain) };
+}
+
+/** What happens inside a channel on the way to one of its taps. */
+function stagesTo(session: Session, channel: Channel, tap: Tap): Stage[] {
+  const stages: Stage[] = [];
+  if (channel.width === 1 && channel.kind !== 'track' && channel.kind !== 'key') stages.push({ what: 'mono', text: 'mono bus', db: null });
+  if (channel.trimDb !== 0 || channel.polarity)
+    stages.push({ what: 'trim', text: channel.polarity ? 'trim, polarity turned' : 'trim', db: channel.trimDb });
+  if (tap === 'input') return stages;
+  for (const insert of insertsOf(session, channel.id)) {
+    if (insert.bypass) continue;
+    const gain = valuesOf('trim', insert.params).gain;
+    stages.push({
+      what: 'insert',
+      text: processors[insert.type].title,
+      db: insert.type === 'trim' ? (gain <= -60 ? -Infinity : gain) : null
+    });
+  }
+  if (tap === 'pre') return stages;
+  if (channel.mute) stages.push({ what: 'mute', text: 'muted', db: -Infinity });
+  stages.push({ what: 'fader', text: 'fader', db: channel.faderDb });
+  if (isCrossed(channel) && channel.spread !== 100) stages.push({ what: 'pan', text: `width ${channel.spread} %`, db: null });
+  if (isCrossed(channel) && channel.panRight !== null)
+    stages.push({ what: 'pan', text: `pins ${panText(channel.pan)} and ${panText(channel.panRight)}`, db: null });
+  else if (channel.pan !== 0 || channel.width === 1) stages.push({ what: 'pan', text: `pan ${panText(channel.pan)}`, db: null });
+  return stages;
+}
+
+const levelsText = ({ left, right, power }: Levels) => `L ${dbText(left)}  R ${dbText(right)}  power ${dbText(power)} dB`;
+
+/** The same as lines of text. */
+export function traceText(session: Session, { from, to, paths: list, total, exact, uncounted }: Trace): string {
+  const head = `${session.channel.get(from)?.name ?? from} → ${to.name}`;
+  if (list.length === 0) return `${head}: no way.\n`;
+  const lines = list.flatMap(({ stations, levels }, i) => [
+    `${list.length > 1 ? `Way ${i + 1}: ` : ''}${levelsText(levels)}`,
+    ...stations.map(
+      ({ name, stages, by }) =>
+        `  ${name.padEnd(24)} ${stages.map(({ text, db }) => (db === null ? text : `${text} ${dbText(db)} dB`)).join(' · ')}${by === 'end' ? '' : by === 'send' ? ' ⤳' : ' →'}`
+    )
+  ]);
+  const sum = list.length > 1 ? [`Together${exact ? '' : ' up to'}: ${levelsText(total)}`] : [];
+  const rest = uncounted.length ? [`Not counted: ${uncounted.join(', ')}.`] : [];
+  return `${[head, ...lines, ...sum, ...rest].join('\n')}\n`;
+}

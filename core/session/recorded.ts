@@ -1,0 +1,26 @@
+// How loud tracks are as recorded: what their recordings measure.
+import type { Clip, Session } from './entities.ts';
+
+export type RecordedLevel = {
+  /** dBFS, of the recordings, before the trim. */
+  readonly peakDb: number;
+  /** LUFS of the loudest recording, before the trim; null where it is silent or not measured. */
+  readonly lufs: number | null;
+};
+
+/** What a track's recordings measure. Peaks are the whole recording's, of all its channels. */
+export function recordedLevel(session: Session, channelId: string, clips: Iterable<Clip> = session.clip.values()): RecordedLevel {
+  const channel = session.channel.get(channelId);
+  let peakDb = -Infinity;
+  let lufs: number | null = null;
+  for (const clip of clips) {
+    if (clip.channelId !== channelId) continue;
+    const media = session.media.get(clip.mediaId);
+    if (!media) continue;
+    peakDb = Math.max(peakDb, media.peakDb);
+    const pair = channel?.width === 2 && clip.side === 'both' && media.channels === 2;
+    const own = media.loudness?.[pair ? 2 : clip.channel] ?? null;
+    if (own !== null) lufs = lufs === null ? own : Math.max(lufs, own);
+  }
+  return { peakDb, lufs };
+}

@@ -1,0 +1,89 @@
+// The demo with its routing finished: families in stems with returns of their own, effects that answer each other, keys, cues,
+// and a mix chain. Follows upon the half-way form.
+import type { Command } from '../core/commands/index.ts';
+import { halfway } from './halfway.ts';
+
+const ROOMS = ['drums', 'pans', 'brass', 'voices'] as const;
+
+/** Commands that bring the freshly imported demo to its finished routing. */
+export function finished(trackIds: readonly string[]): Command[] {
+  const t = (number: number) => trackIds[number - 1];
+  const choir = [18, 19, 20, 21].map(t);
+  const lead = [22, 23].map(t);
+  const send = (source: string, target: string, level: number, more: object = {}) => ({ source, target, level, ...more });
+  return [
+    ...halfway(trackIds),
+    { do: 'channels.route', ids: [t(1)], to: null },
+    { do: 'buses.add', id: 'choir', name: 'CHOIR', members: choir, colour: 10 },
+    { do: 'buses.add', id: 'lead', name: 'LEAD', members: lead, colour: 8 },
+    { do: 'channels.colour', ids: choir, colour: 10 },
+    { do: 'channels.colour', ids: lead, colour: 8 },
+    { do: 'buses.add', id: 'shed', name: 'SHED', members: [t(24)], colour: 7 },
+    // One room a stem, so that each is complete.
+    { do: 'returns.twin', id: 'room', twins: ROOMS.map((bus) => ({ id: `room-${bus}`, bus })) },
+    {
+      do: 'channels.rename',
+      names: [
+        { id: 'room-drums', name: 'Room drums' },
+        { id: 'room-pans', name: 'Room pans' },
+        { id: 'room-brass', name: 'Room brass' },
+        { id: 'room-voices', name: 'Room voices' }
+      ]
+    },
+    { do: 'returns.add', id: 'plate', name: 'Plate', outputId: 'lead', sources: lead, colour: 8 },
+    { do: 'inserts.set', id: 'plate:reverb', values: { type: 1, decay: 2.1, preDelay: 34, damp: 7200 } },
+    { do: 'returns.add', id: 'echo', name: 'Echo', outputId: 'lead', effect: 'delay', sources: lead, colour: 9 },
+    { do: 'inserts.set', id: 'echo:delay', values: { mode: 2, 't1.note': 7, feedback: 34, high: 320, low: 4200 } },
+    { do: 'returns.parallel', id: 'press', name: 'Press', sources: [t(2), t(3), t(4), t(5)] },
+    { do: 'inserts.set', id: 'press:comp', values: { threshold: -38, ratio: 10, attack: 2, release: 110 } },
+    { do: 'buses.add', id: 'effects', name: 'EFFECTS', colour: 6 },
+    { do: 'returns.add', id: 'glow', name: 'Glow', outputId: 'effects', colour: 6, sources: [...choir, t(12), t(13), t(16)] },
+    { do: 'inserts.set', id: 'glow:reverb', values: { type: 2, decay: 4.6, preDelay: 60, damp: 4800 } },
+    {
+      do: 'sends.set',
+      sends: [
+        send(t(22), 'plate', -13),
+        send(t(23), 'plate', -18),
+        send(t(22), 'echo', -17, { mono: true }),
+        send('echo', 'plate', -14),
+        send(t(2), 'press', -2),
+        send(t(5), 'press', -6),
+        ...choir.map((id) => send(id, 'glow', -19)),
+        send(t(12), 'glow', -24),
+        send(t(13), 'glow', -24),
+        send(t(16), 'glow', -22, { tap: 'pre' })
+      ]
+    },
+    // The dry voice keeps its own tails down; a pulse that nobody hears lets the long hall breathe.
+    { do: 'inserts.add', id: 'plate:duck', channelId: 'plate', type: 'comp' },
+    { do: 'inserts.set', id: 'plate:duck', values: { threshold: -36, ratio: 4, attack: 12, release: 260 } },
+    { do: 'inserts.key', id: 'plate:duck', source: t(22), tap: 'post' },
+    { do: 'keys.add', id: 'pulse', name: 'Breath', pattern: { of: 'pulse', every: 2, accentDb: 0, levelDb: -6, length: 40, decay: 160 } },
+    { do: 'inserts.add', id: 'glow:duck', channelId: 'glow', type: 'comp' },
+    { do: 'inserts.set', id: 'glow:duck', values: { threshold: -30, ratio: 3, attack: 20, release: 340 } },
+    { do: 'inserts.key', id: 'glow:duck', source: 'pulse', tap: 'post' },
+    { do: 'chain.add', id: 'glue', name: 'GLUE' },
+    { do: 'inserts.add', id: 'glue:comp', channelId: 'glue', type: 'comp' },
+    { do: 'inserts.set', id: 'glue:comp', values: { threshold: -20, ratio: 1.8, attack: 28, release: 220, knee: 8 } },
+    { do: 'chain.add', id: 'final', name: 'FINAL' },
+    { do: 'inserts.add', id: 'final:limiter', channelId: 'final', type: 'limiter' },
+    { do: 'inserts.set', id: 'final:limiter', values: { ceiling: -1, drive: 3 } },
+    {
+      do: 'faders.set',
+      levels: [
+        { id: 'press', level: -16 },
+        { id: 'plate', level: -2 },
+        { id: 'echo', level: -3 },
+        { id: 'glow', level: -5 }
+      ]
+    },
+    { do: 'cues.add', id: 'singer', name: 'Singer', from: 'mix' },
+    { do: 'cues.add', id: 'drummer', name: 'Drummer', from: 'mix' },
+    { do: 'clicks.add', id: 'click', name: 'Click' },
+    {
+      do: 'columns.order',
+      ids: ['room-drums', 'press', 'room-pans', 'room-brass', 'room-voices', 'plate', 'echo', 'glow', 'singer', 'drummer']
+    },
+    { do: 'pins.set', ids: ['lead'], on: true }
+  ];
+}

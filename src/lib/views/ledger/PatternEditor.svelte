@@ -1,0 +1,189 @@
+<!-- What a key track or a click plays: pulses on a note value, the notes of a MIDI file, or the onsets of another track. -->
+<script lang="ts">
+  import { NOTE_VALUES, patternAtBirth } from '$core/commands/keys';
+  import { notesOf } from '$core/formats/midi';
+  import type { Channel, Pattern } from '$core/session/entities';
+  import NumberField from '$lib/ui/NumberField.svelte';
+  import { dbText, parseDb } from '$lib/ui/format';
+  import { ask } from '$lib/state/api';
+  import { useDesk } from '$lib/state/desk';
+
+  let { channel }: { channel: Channel } = $props();
+  const { store } = useDesk();
+  const pattern = $derived(channel.pattern);
+  let busy = $state('');
+  let file = $state<HTMLInputElement>();
+  const NAMES: Record<number, string> = { 4: '1/1', 2: '1/2', 1.5: '1/4 dotted', 1: '1/4', 0.75: '1/8 dotted', 0.5: '1/8', 0.25: '1/16' };
+  const tracks = $derived(store.channels.filter(({ kind, id, pattern: own }) => kind === 'track' && id !== channel.id && !own));
+
+  const set = (next: Pattern | null) => store.act([{ do: 'patterns.set', id: channel.id, pattern: next as never }]);
+  const shape = () => {
+    const { levelDb, length, decay } = pattern ?? patternAtBirth;
+    return { levelDb, length, decay };
+  };
+  const change = (fields: Partial<{ levelDb: number; length: number; decay: number; every: number; accentDb: number }>) =>
+    pattern && set({ ...pattern, ...fields } as Pattern);
+
+  const readMidi = async (chosen: File) => {
+    const read = notesOf(new Uint8Array(await chosen.arrayBuffer()));
+    if (!read.ok) return store.say(`${chosen.name}: ${read.error.message}`);
+    const { at, velocity } = read.value;
+    set({ of: 'notes', ...shape(), file: chosen.name, at, velocity });
+    store.say(`${at.length} notes of ${chosen.name}.`);
+  };
+  const takeOnsets = async (trackId: string) => {
+    busy = 'Listening for onsets…';
+    const answer = await ask<{ at: number[] }>('GET', `/api/sessions/${store.id}/onsets?track=${encodeURIComponent(trackId)}`);
+    busy = '';
+    if (!answer.ok) return store.say(answer.error.message);
+    set({ of: 'onsets', ...shape(), trackId, at: answer.value.at });
+    store.say(`${answer.value.at.length} onsets of ${store.session.channel.get(trackId)?.name}.`);
+  };
+  const choose = (kind: string) => {
+    if (kind === '') set(null);
+    else if (kind === 'pulse') set({ of: 'pulse', every: 1, accentDb: 0, ...shape() });
+    else if (kind === 'notes') file?.click();
+    else void takeOnsets(kind);
+  };
+  const said = $derived(!pattern ? '' : pattern.of === 'pulse' ? 'pulse' : pattern.of === 'onsets' ? pattern.trackId : 'notes');
+  const parse = (typed: string) => {
+    const number = Number(
+      typed
+        .trim()
+        .replace(',', '.')
+        .replace('−', '-')
+        .replace(/\s*ms$/, '')
+    );
+    return typed.trim() !== '' && Number.isFinite(number) ? number : null;
+  };
+  const ms = (value: number) => `${Math.round(value * 10) / 10} ms`;
+</script>
+
+<h3 class="caps">Plays</h3>
+<input
+  bind:this={file}
+  class="sr-only"
+  type="file"
+  accept=".mid,.midi"
+  tabindex="-1"
+  aria-label="MIDI file"
+  onchange={() => file?.files?.[0] && void readMidi(file.files[0]).then(() => file && (file.value = ''))}
+/>
+<div class="line">
+  <span>Pattern</span>
+  <select class="field" aria-label="Pattern" value={said} onchange={(event) => choose(event.currentTarget.value)}>
+    <option value="">only its clips</option>
+    <option value="pulse">pulses</option>
+    <option value="notes">{pattern?.of === 'notes' ? `notes of ${pattern.file || 'a MIDI file'}` : 'notes of a MIDI file…'}</option>
+    <optgroup label="onsets of">
+      {#each tracks as { id, name } (id)}<option value={id}>{name}</option>{/each}
+    </optgroup>
+  </select>
+</div>
+{#if busy}<p class="hint" role="status">{busy}</p>{/if}
+{#if pattern}
+  {#if pattern.of === 'pulse'}
+    <div class="line">
+      <span>Every</span>
+      <select
+        class="field"
+        aria-label="Note value"
+        value={pattern.every}
+        onchange={(event) => change({ every: Number(event.currentTarget.value) })}
+      >
+        {#each NOTE_VALUES as value (value)}<option {value}>{NAMES[value]}</option>{/each}
+      </select>
+    </div>
+    <div class="line">
+      <span>First of a bar</span>
+      <NumberField
+        value={pattern.accentDb}
+        text="{dbText(pattern.accentDb)} dB"
+        label="Accent"
+        width={76}
+        parse={parseDb}
+        onset={(accentDb) => change({ accentDb: Math.max(0, Math.min(24, accentDb)) })}
+        onnudge={(by) => change({ accentDb: Math.max(0, Math.min(24, pattern.accentDb + by)) })}
+        onbirth={() => change({ accentDb: 0 })}
+      />
+    </div>
+  {:else}
+    <p class="hint">
+      {pattern.at.length} pulses.{#if pattern.of === 'notes'}&nbsp;<button onclick={() => file?.click()}>Another file…</button
+        >{:else}&nbsp;<button onclick={() => void takeOnsets(pattern.trackId)}>Listen again</button>{/if}
+    </p>
+  {/if}
+  <div class="line">
+    <span>Level</span>
+    <NumberField
+      value={pattern.levelDb}
+      text="{dbText(pattern.levelDb)} dB"
+      label="Level of a pulse"
+      width={76}
+      parse={parseDb}
+      onset={(levelDb) => change({ levelDb: Math.max(-120, Math.min(0, levelDb)) })}
+      onnudge={(by) => change({ levelDb: Math.max(-120, Math.min(0, pattern.levelDb + by)) })}
+      onbirth={() => change({ levelDb: 0 })}
+    />
+  </div>
+  <div class="line">
+    <span>Length</span>
+    <NumberField
+      value={pattern.length}
+      text={ms(pattern.length)}
+      label="Length of a pulse"
+      width={76}
+      {parse}
+      onset={(length) => change({ length: Math.max(0, Math.min(10000, length)) })}
+      onnudge={(by, fine) => change({ length: Math.max(0, pattern.length + by * (fine ? 1 : 5)) })}
+      onbirth={() => change({ length: patternAtBirth.length })}
+    />
+  </div>
+  <div class="line">
+    <span>Falls 60 dB in</span>
+    <NumberField
+      value={pattern.decay}
+      text={ms(pattern.decay)}
+      label="Decay of a pulse"
+      width={76}
+      {parse}
+      onset={(decay) => change({ decay: Math.max(0, Math.min(10000, decay)) })}
+      onnudge={(by, fine) => change({ decay: Math.max(0, pattern.decay + by * (fine ? 1 : 10)) })}
+      onbirth={() => change({ decay: patternAtBirth.decay })}
+    />
+  </div>
+{/if}
+{#if channel.kind === 'key'}<p class="hint">
+    Heard by key inputs only: choose it as the key of a compressor. Its length shapes the ducking.
+  </p>{/if}
+
+<style>
+  h3 {
+    margin: 14px 0 4px;
+  }
+  .line {
+    display: grid;
+    grid-template-columns: 96px minmax(0, 1fr);
+    align-items: center;
+    min-height: 26px;
+    font-size: 12px;
+  }
+  .line :global(button.num),
+  .line :global(input.num) {
+    justify-self: end;
+  }
+  .field {
+    min-width: 0;
+    padding: 0 4px;
+    font-size: 12px;
+  }
+  .hint {
+    margin: 2px 0;
+    color: var(--muted);
+    font-size: 12px;
+  }
+  .hint button {
+    color: var(--kelp);
+    font-weight: 600;
+  }
+</style>

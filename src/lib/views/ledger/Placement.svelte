@@ -1,0 +1,119 @@
+<!-- Where a channel stands between left and right: one pin or two, how wide it is; and, of what is summed, mono or stereo. -->
+<script lang="ts">
+  import type { Channel } from '$core/session/entities';
+  import NumberField from '$lib/ui/NumberField.svelte';
+  import { panText, parsePan } from '$lib/ui/format';
+  import { useDesk } from '$lib/state/desk';
+
+  let { channel }: { channel: Channel } = $props();
+  const { store, selection } = useDesk();
+  const ids = () => selection.around(channel.id);
+  const set = (fields: { pan?: number; right?: number | null; spread?: number }) =>
+    store.act([{ do: 'pans.set', pans: ids().map((id) => ({ id, ...fields })) }]);
+  const recorded = $derived(channel.kind === 'track' || channel.kind === 'key');
+  const percent = (typed: string) => {
+    const number = Number(typed.trim().replace(/\s*%$/, ''));
+    return typed.trim() !== '' && Number.isFinite(number) ? number : null;
+  };
+</script>
+
+<div class="title">
+  <h3 class="caps">Place</h3>
+  {#if recorded}<span class="hint">{channel.width === 2 ? 'stereo' : 'mono'} recording</span>
+  {:else}
+    <button
+      class="flip"
+      aria-pressed={channel.width === 1}
+      title="A mono bus takes half of left and right"
+      onclick={() => store.act([{ do: 'widths.set', ids: ids(), width: channel.width === 1 ? 2 : 1 }])}
+      >{channel.width === 1 ? 'mono' : 'stereo'}</button
+    >
+  {/if}
+  {#if channel.width === 2}
+    <button
+      class="flip"
+      aria-pressed={channel.panRight !== null}
+      title="One balance pin, or left and right placed apart"
+      onclick={() => set(channel.panRight === null ? { pan: -100, right: 100 } : { pan: 0, right: null })}
+      >{channel.panRight === null ? 'one pin' : 'two pins'}</button
+    >
+  {/if}
+</div>
+<div class="line">
+  <span>{channel.panRight === null ? (channel.width === 2 ? 'Balance' : 'Pan') : 'Left at'}</span>
+  <NumberField
+    value={channel.pan}
+    text={panText(channel.pan)}
+    label="{channel.panRight === null ? 'Pan' : 'Left pin'} of {channel.name}, in the sheet"
+    parse={parsePan}
+    width={60}
+    onset={(pan) => set({ pan })}
+    onnudge={(by, fine) => set({ pan: channel.pan + by * (fine ? 1 : 5) })}
+    onbirth={() => set({ pan: channel.panRight === null ? 0 : -100 })}
+  />
+</div>
+{#if channel.panRight !== null}
+  <div class="line">
+    <span>Right at</span>
+    <NumberField
+      value={channel.panRight}
+      text={panText(channel.panRight)}
+      label="Right pin of {channel.name}"
+      parse={parsePan}
+      width={60}
+      onset={(right) => set({ right })}
+      onnudge={(by, fine) => set({ right: (channel.panRight ?? 0) + by * (fine ? 1 : 5) })}
+      onbirth={() => set({ right: 100 })}
+    />
+  </div>
+{/if}
+{#if channel.width === 2}
+  <div class="line">
+    <span>Width</span>
+    <NumberField
+      value={channel.spread}
+      text="{channel.spread} %"
+      label="Width of {channel.name}"
+      parse={percent}
+      width={60}
+      onset={(spread) => set({ spread })}
+      onnudge={(by, fine) => set({ spread: channel.spread + by * (fine ? 1 : 5) })}
+      onbirth={() => set({ spread: 100 })}
+    />
+  </div>
+{/if}
+
+<style>
+  .title {
+    display: flex;
+    align-items: center;
+    gap: 8px;
+    margin: 14px 0 2px;
+  }
+  h3 {
+    flex: 1;
+    margin: 0;
+  }
+  .line {
+    display: flex;
+    justify-content: space-between;
+    align-items: center;
+    min-height: 24px;
+    font-size: 12px;
+  }
+  .flip {
+    padding: 0 6px;
+    border: 1px solid var(--line);
+    border-radius: 4px;
+    color: var(--muted);
+    font-size: 11px;
+  }
+  .flip[aria-pressed='true'] {
+    border-color: var(--kelp);
+    color: var(--kelp);
+  }
+  .hint {
+    color: var(--muted);
+    font-size: 12px;
+  }
+</style>

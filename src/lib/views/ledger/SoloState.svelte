@@ -1,0 +1,53 @@
+<!-- What is soloed, how to end it, how to have it back, and whether the rest is silent or only dimmed. -->
+<script lang="ts">
+  import { useDesk } from '$lib/state/desk';
+  import { dbText } from '$lib/ui/format';
+
+  const { store } = useDesk();
+  const soloed = $derived.by(() => {
+    void store.heard;
+    return [...store.session.channel.values()].filter(({ solo, kind }) => solo && kind !== 'cue');
+  });
+  const { settings } = $derived(store);
+  const last = $derived(settings.lastSolo.filter((id) => store.session.channel.has(id)).length);
+  const DIM = -20;
+</script>
+
+{#if soloed.length}
+  <span class="solo" role="status">
+    <strong>S</strong>
+    {soloed.length === 1 ? soloed[0].name : `${soloed.length} soloed`}
+    <button title="Nothing soloed (Shift+S)" onclick={() => store.act([{ do: 'solos.clear' }])}>Clear</button>
+  </span>
+{:else if last}
+  <button class="plain" title="What was soloed last (Shift+S)" onclick={() => store.act([{ do: 'solos.recall' }])}>Recall solo</button>
+{/if}
+{#if soloed.length || settings.soloDimDb !== null}
+  <button
+    class="plain"
+    aria-pressed={settings.soloDimDb !== null}
+    title="Whether solo silences the rest, or only makes it quieter"
+    onclick={() => store.act([{ do: 'settings.set', soloDimDb: settings.soloDimDb === null ? DIM : null }])}
+    >{settings.soloDimDb === null ? 'rest silent' : `rest ${dbText(settings.soloDimDb)} dB`}</button
+  >
+{/if}
+
+<style>
+  .solo {
+    display: inline-flex;
+    align-items: center;
+    gap: 7px;
+    height: 28px;
+    padding: 0 4px 0 9px;
+    border-radius: 6px;
+    background: var(--kelp);
+    color: var(--on-kelp);
+    white-space: nowrap;
+  }
+  .solo button {
+    height: 20px;
+    padding: 0 8px;
+    border-radius: 4px;
+    background: color-mix(in oklab, var(--on-kelp) 22%, transparent);
+  }
+</style>

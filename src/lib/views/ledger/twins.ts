@@ -1,0 +1,39 @@
+// What the question about twins needs to know: which buses send to a return, and what makes a sum of copies differ.
+import { branchOf } from '$core/routing/graph';
+import type { Insert, InsertType, Session } from '$core/session/entities';
+import { inOrder } from '$core/session/select';
+import { valuesOf } from '$core/dsp/params';
+
+export type TwinBus = {
+  readonly id: string;
+  readonly name: string;
+  readonly colour: number;
+  readonly senders: number;
+  readonly depth: number;
+};
+
+/** Buses directly below the mix bus, or below what the return goes to, from inside which something is sent to it. */
+export function twinBuses(session: Session, id: string): TwinBus[] {
+  const senders = new Set([...session.send.values()].filter(({ targetId }) => targetId === id).map(({ sourceId }) => sourceId));
+  return inOrder(session)
+    .filter(({ kind, outputId }) => kind === 'bus' && session.channel.get(outputId ?? '')?.kind === 'mix')
+    .flatMap((bus) => {
+      const inside = branchOf(session, bus.id);
+      const count = inside.filter((one) => one !== bus.id && senders.has(one)).length;
+      return count > 0 && !inside.includes(id) ? [{ id: bus.id, name: bus.name, colour: bus.colour, senders: count, depth: 0 }] : [];
+    });
+}
+
+/** Types of inserts at work that do not act on a sum as on its parts. */
+export const bends = (inserts: readonly Insert[]): InsertType[] => [
+  ...new Set(inserts.filter((insert) => !insert.bypass && !isLinear(insert)).map(({ type }) => type))
+];
+
+function isLinear({ type, params }: Insert): boolean {
+  if (type === 'outside') {
+    // A wire or a spring is linear; its noise is added once a copy, and the tape-like unit bends.
+    const { unit, noise } = valuesOf('outside', params);
+    return unit < 2 && noise <= -140;
+  }
+  return type !== 'comp' && type !== 'limiter';
+}

@@ -1,0 +1,157 @@
+<!-- What can be done to the selection at once: name, role, colour, level, place, pairs, showing and resting. -->
+<script lang="ts">
+  import Menu, { type MenuEntry } from '$lib/ui/Menu.svelte';
+  import { COLOUR_NAMES, family } from '$lib/ui/colours';
+  import { useDesk } from '$lib/state/desk';
+  import type { RosterActions } from './actions';
+
+  let { actions, onrename, onsort }: { actions: RosterActions; onrename: () => void; onsort: () => void } = $props();
+  const { selection } = useDesk();
+  let menu = $state.raw<{ x: number; y: number; entries: MenuEntry[] } | null>(null);
+  let ask = $state<'by' | 'peak' | 'loudness' | 'divider' | null>(null);
+  let typed = $state('');
+  let gradientFrom = $state<number | null>(null);
+  let colours = $state(false);
+
+  const open = (event: MouseEvent, entries: MenuEntry[]) => {
+    const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
+    menu = { x: box.left, y: box.bottom + 4, entries };
+  };
+  const QUESTIONS = {
+    by: ['Trim by', 'dB', '-3'],
+    peak: ['Trim to a peak of', 'dBFS', '-12'],
+    loudness: ['Trim to a loudness of', 'LUFS', '-24'],
+    divider: ['Divider above the selection', '', '']
+  } as const;
+  const begin = (what: keyof typeof QUESTIONS) => {
+    ask = what;
+    typed = QUESTIONS[what][2];
+  };
+  const answer = () => {
+    const number = Number(typed.replace('−', '-').replace(',', '.'));
+    if (ask === 'divider') {
+      if (!typed.trim()) return;
+      actions.divider(typed.trim());
+    } else if (ask) {
+      if (!typed.trim() || !Number.isFinite(number)) return;
+      actions.trim(ask === 'by' ? { by: number } : ask === 'peak' ? { peak: number } : { loudness: number });
+    }
+    ask = null;
+  };
+  const pick = (colour: number) => {
+    if (gradientFrom === -1) gradientFrom = colour;
+    else if (gradientFrom !== null) {
+      actions.gradient(gradientFrom, colour);
+      gradientFrom = null;
+      colours = false;
+    } else {
+      actions.colour(colour);
+      colours = false;
+    }
+  };
+  const focused = (input: HTMLInputElement) => {
+    input.focus();
+    input.select();
+  };
+</script>
+
+<div class="bar" role="toolbar" aria-label="Selected rows">
+  <strong class="num">{selection.ids.size}</strong>
+  <button class="plain" onclick={onrename}>Rename…</button>
+  <button class="plain" onclick={(event) => open(event, actions.roleEntries())}>Role</button>
+  <button class="plain" aria-expanded={colours} onclick={() => ((colours = !colours), (gradientFrom = null))}>Colour</button>
+  <button
+    class="plain"
+    onclick={(event) =>
+      open(event, [
+        { label: 'By so many dB…', run: () => begin('by') },
+        { label: 'To a common peak…', run: () => begin('peak') },
+        { label: 'To a common loudness…', run: () => begin('loudness') },
+        { label: 'Trim back to 0 dB', run: actions.untrim }
+      ])}>Trim</button
+  >
+  <button
+    class="plain"
+    onclick={(event) =>
+      open(event, [
+        { label: 'Pair two mono tracks', run: actions.pair },
+        { label: 'Split into left and right', run: actions.split }
+      ])}>Pair</button
+  >
+  <button class="plain" onclick={() => begin('divider')}>Divider</button>
+  <button class="plain" title="h" onclick={actions.hide}>Hide</button>
+  <button class="plain" onclick={actions.rest}>{actions.allRest() ? 'Wake' : 'Rest'}</button>
+  <button class="plain" onclick={onsort}>Sort these…</button>
+</div>
+{#if colours}
+  <div class="colours" role="group" aria-label="Colour">
+    {#each COLOUR_NAMES as name, i (name)}
+      <button title={name} aria-label="Colour {name}" class:from={gradientFrom === i} style:background={family(i)} onclick={() => pick(i)}
+      ></button>
+    {/each}
+    <button class="plain" aria-pressed={gradientFrom !== null} onclick={() => (gradientFrom = gradientFrom === null ? -1 : null)}
+      >{gradientFrom === null ? 'Gradient…' : gradientFrom === -1 ? 'Choose where it begins' : 'Choose where it ends'}</button
+    >
+  </div>
+{/if}
+{#if ask}
+  <form
+    class="ask"
+    onsubmit={(event) => {
+      event.preventDefault();
+      answer();
+    }}
+  >
+    <label
+      >{QUESTIONS[ask][0]}
+      <input
+        class="field"
+        class:num={ask !== 'divider'}
+        maxlength="120"
+        bind:value={typed}
+        use:focused
+        onkeydown={(event) => {
+          event.stopPropagation();
+          if (event.key === 'Escape') ask = null;
+        }}
+      />
+      {QUESTIONS[ask][1]}</label
+    >
+    <button class="plain strong" type="submit">{ask === 'divider' ? 'Set' : 'Trim'}</button>
+    <button class="plain" type="button" onclick={() => (ask = null)}>Cancel</button>
+  </form>
+{/if}
+{#if menu}<Menu {...menu} onclose={() => (menu = null)} />{/if}
+
+<style>
+  .bar,
+  .colours,
+  .ask {
+    display: flex;
+    align-items: center;
+    gap: 6px;
+    padding: 5px 12px;
+    border-bottom: 1px solid var(--line);
+    background: var(--picked);
+  }
+  strong {
+    min-width: 28px;
+    font-weight: 600;
+  }
+  .colours button:not(.plain) {
+    width: 24px;
+    height: 20px;
+    border-radius: 5px;
+  }
+  .from {
+    outline: 2px solid var(--ink);
+  }
+  .ask label {
+    display: flex;
+    align-items: center;
+    gap: 7px;
+  }
+  .ask .num {
+    width: 70px;
+  }
+</style>

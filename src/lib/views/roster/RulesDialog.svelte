@@ -1,0 +1,242 @@
+<!-- The installation's sorting rules: in order, the first that holds wins. Broken words say where they break. -->
+<script lang="ts">
+  import { Button, Modal } from 'flowbite-svelte';
+  import { tick, untrack } from 'svelte';
+  import { readRuleBook, type Rule, type RuleBook } from '$core/organise/ruleBook';
+  import { matcherOf, namePartsOf } from '$core/organise/words';
+  import { ROLES } from '$core/session/roles';
+  import { ask } from '$lib/state/api';
+  import { colourName, family } from '$lib/ui/colours';
+  import { useDesk } from '$lib/state/desk';
+
+  let { book, onclose, onsaved }: { book: RuleBook; onclose: () => void; onsaved: (book: RuleBook) => void } = $props();
+  const { store } = useDesk();
+  type Draft = { -readonly [K in keyof Rule]: Rule[K] };
+  let rules = $state<Draft[]>(untrack(() => book.rules.map((rule) => ({ ...rule }))));
+  let families = $state(untrack(() => book.families.map((one) => ({ ...one }))));
+  let tab = $state<'rules' | 'families'>('rules');
+  let sought = $state('');
+  let problem = $state('');
+  let list = $state<HTMLElement>();
+
+  const brokenBy = $derived(
+    rules.map(({ words }) => {
+      const matcher = matcherOf(words);
+      return typeof matcher === 'function' ? '' : `At letter ${matcher.at + 1}: ${matcher.message}`;
+    })
+  );
+  /** Rules whose words hold for the file name being tried, or that contain the text. */
+  const shown = $derived.by(() => {
+    const text = sought.trim();
+    if (!text) return rules.map((_, i) => i);
+    const parts = namePartsOf(text);
+    return rules.flatMap(({ words, family: name }, i) => {
+      const matcher = matcherOf(words);
+      const holds = typeof matcher === 'function' && matcher(parts, text);
+      return holds || words.toLowerCase().includes(text.toLowerCase()) || name.toLowerCase().includes(text.toLowerCase()) ? [i] : [];
+    });
+  });
+  const move = (i: number, by: number) => {
+    const [one] = rules.splice(i, 1);
+    rules.splice(Math.max(0, i + by), 0, one);
+  };
+  const add = async () => {
+    sought = '';
+    rules.unshift({ id: crypto.randomUUID(), words: '', role: '', family: '', bus: '', colour: null, name: '', pan: 0, sends: '' });
+    await tick();
+    list?.querySelector('input')?.focus();
+  };
+  const save = async () => {
+    const read = readRuleBook($state.snapshot({ families, rules }));
+    if (!read.ok) return void (problem = read.error.message);
+    const answer = await ask<{ book: RuleBook }>('PUT', '/api/rules', read.value);
+    if (!answer.ok) return void (problem = answer.error.message);
+    onsaved(answer.value.book);
+  };
+  const reset = async () => {
+    const answer = await ask<{ book: RuleBook }>('DELETE', '/api/rules');
+    if (!answer.ok) return void (problem = answer.error.message);
+    store.say('The rules are those that came with Isotaxis.');
+    onsaved(answer.value.book);
+  };
+</script>
+
+<Modal open title="Sorting rules" size="xl" outsideclose={false} {onclose}>
+  <div class="head">
+    <button class="plain" class:on={tab === 'rules'} onclick={() => (tab = 'rules')}>Rules {rules.length}</button>
+    <button class="plain" class:on={tab === 'families'} onclick={() => (tab = 'families')}>Families {families.length}</button>
+    {#if tab === 'rules'}
+      <input
+        class="field try"
+        placeholder="Try a file name, or find a word"
+        aria-label="Try a file name, or find a word"
+        bind:value={sought}
+      />
+      <span class="muted">{sought ? `${shown.length} of ${rules.length}` : ''}</span>
+      <button class="plain" onclick={add}>New rule</button>
+    {:else}
+      <button class="plain" onclick={() => families.unshift({ name: 'NEW FAMILY', section: '', stem: '', colour: 0 })}>New family</button>
+    {/if}
+  </div>
+  <div class="list" bind:this={list}>
+    {#if tab === 'rules'}
+      <div class="rule caps">
+        <span></span><span>Words, or /pattern/</span><span>Role</span><span>Family</span><span>Own bus path</span><span>Own colour</span
+        ><span>Name</span><span>Pan</span><span>Sends</span><span></span>
+      </div>
+      {#each shown as i (rules[i].id)}
+        {@const rule = rules[i]}
+        <div class="rule" class:broken={brokenBy[i]}>
+          <span class="num place">{i + 1}</span>
+          <input class="field" aria-label="Words of rule {i + 1}" title={rule.words} bind:value={rule.words} />
+          <select class="field" aria-label="Role of rule {i + 1}" bind:value={rule.role}
+            ><option value="">none</option>{#each ROLES as { id, word } (id)}<option value={id}>{word}</option>{/each}</select
+          >
+          <select class="field" aria-label="Family of rule {i + 1}" bind:value={rule.family}
+            ><option value="">none</option>{#each families as { name }, f (f)}<option value={name}>{name}</option>{/each}</select
+          >
+          <input
+            class="field"
+            aria-label="Bus path of rule {i + 1}"
+            placeholder="family’s"
+            title="From the outermost in: VOICES / CHOIR. NOWHERE: no output."
+            bind:value={rule.bus}
+          />
+          <select class="field" aria-label="Colour of rule {i + 1}" bind:value={rule.colour}>
+            <option value={null}>family’s</option>{#each { length: 12 } as _, c (c)}<option value={c}>{colourName(c)}</option>{/each}
+          </select>
+          <input
+            class="field"
+            aria-label="Name pattern of rule {i + 1}"
+            placeholder={'{clean}'}
+            title={'{clean} {n} {side} {file}'}
+            bind:value={rule.name}
+          />
+          <input
+            class="field num"
+            type="number"
+            min="0"
+            max="100"
+            aria-label="Pan of rule {i + 1}"
+            title="How far to the side that the name says"
+            bind:value={rule.pan}
+          />
+          <input
+            class="field"
+            aria-label="Sends of rule {i + 1}"
+            placeholder="none"
+            title="Returns that get a send at −∞, commas between"
+            bind:value={rule.sends}
+          />
+          <span class="acts">
+            <button title="Earlier" aria-label="Rule {i + 1} earlier" disabled={i === 0} onclick={() => move(i, -1)}>↑</button>
+            <button title="Later" aria-label="Rule {i + 1} later" disabled={i === rules.length - 1} onclick={() => move(i, 1)}>↓</button>
+            <button title="Remove" aria-label="Remove rule {i + 1}" onclick={() => rules.splice(i, 1)}>×</button>
+          </span>
+          {#if brokenBy[i]}<span class="why">{brokenBy[i]}</span>{/if}
+        </div>
+      {/each}
+    {:else}
+      <div class="family caps"><span>Family</span><span>Section</span><span>Stem</span><span>Colour</span><span></span></div>
+      {#each families as one, i (i)}
+        <div class="family">
+          <input class="field" aria-label="Name of family {i + 1}" bind:value={one.name} />
+          <input class="field" aria-label="Section of {one.name}" placeholder="none" bind:value={one.section} />
+          <input class="field" aria-label="Stem of {one.name}" placeholder="none" bind:value={one.stem} />
+          <select
+            class="field"
+            aria-label="Colour of {one.name}"
+            style:border-left="10px solid {family(one.colour)}"
+            bind:value={one.colour}
+          >
+            {#each { length: 12 } as _, c (c)}<option value={c}>{colourName(c)}</option>{/each}
+          </select>
+          <span class="acts"><button title="Remove" aria-label="Remove {one.name}" onclick={() => families.splice(i, 1)}>×</button></span>
+        </div>
+      {/each}
+    {/if}
+  </div>
+  {#if problem}<p class="wrong" role="alert">{problem}</p>{/if}
+  <div class="foot">
+    <Button size="sm" color="alternative" onclick={reset}>Back to the rules that came with it</Button>
+    <span class="grow"></span>
+    <Button size="sm" color="alternative" onclick={onclose}>Cancel</Button>
+    <Button size="sm" onclick={save}>Keep these rules</Button>
+  </div>
+</Modal>
+
+<style>
+  .head,
+  .foot {
+    display: flex;
+    align-items: center;
+    gap: 8px;
+  }
+  .try {
+    width: 260px;
+  }
+  .on {
+    border-color: var(--kelp);
+  }
+  .grow {
+    flex: 1;
+  }
+  .muted {
+    color: var(--muted);
+  }
+  .list {
+    height: min(430px, 54vh);
+    overflow: auto;
+  }
+  .rule,
+  .family {
+    display: grid;
+    gap: 2px 5px;
+    align-items: center;
+    padding: 2px 0;
+  }
+  .rule {
+    grid-template-columns: 24px minmax(0, 2.4fr) 100px 112px minmax(0, 1fr) 84px minmax(0, 0.7fr) 50px minmax(0, 0.8fr) 56px;
+  }
+  .family {
+    grid-template-columns: 1fr 1fr 1fr 150px 40px;
+  }
+  .caps {
+    position: sticky;
+    top: 0;
+    z-index: 1;
+    background: var(--sheet);
+  }
+  .rule .field,
+  .family .field {
+    width: 100%;
+    height: 24px;
+    padding-block: 0;
+    font-size: 12px;
+  }
+  .place {
+    color: var(--muted);
+    font-size: 11px;
+    text-align: right;
+  }
+  .acts {
+    display: flex;
+    gap: 2px;
+  }
+  .acts button {
+    width: 18px;
+    height: 22px;
+    color: var(--muted);
+  }
+  .broken input:first-of-type {
+    border-color: var(--persimmon);
+  }
+  .why {
+    grid-column: 2 / -1;
+    color: var(--persimmon);
+    font-size: 11.5px;
+  }
+  .wrong {
+    color: var(--persimmon);
+  }
+</style>

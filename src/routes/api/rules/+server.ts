@@ -1,0 +1,19 @@
+// GET: the installation's sorting rules. PUT { families, rules }: keeps these. DELETE: back to those that ship.
+import { json } from '@sveltejs/kit';
+import { app } from '$lib/server/app';
+import { bodyOf, notJson, refused } from '$lib/server/respond';
+import type { RequestHandler } from './$types';
+
+export const GET: RequestHandler = async () => json(await (await app()).library.rules());
+
+export const PUT: RequestHandler = async ({ request }) => {
+  const body = await bodyOf(request);
+  if (!body) return notJson();
+  const kept = await (await app()).library.keepRules(body);
+  return kept.ok ? json({ book: kept.value, own: true }) : refused(kept.error);
+};
+
+export const DELETE: RequestHandler = async () => {
+  const kept = await (await app()).library.keepRules(null);
+  return kept.ok ? json({ book: kept.value, own: false }) : refused(kept.error);
+};

@@ -1,0 +1,35 @@
+// GET: the track sheet as CSV. POST (a CSV): carries out what it changes; with ?preview only says what that is.
+import { json } from '@sveltejs/kit';
+import { readSheet, writeSheet } from '$core/organise/sheet';
+import { settingsOf } from '$core/session/entities';
+import { app } from '$lib/server/app';
+import { refused } from '$lib/server/respond';
+import type { RequestHandler } from './$types';
+
+const MOST_SHEET = 8_000_000;
+const gone = () => refused({ code: 'no-session', message: 'This session is no longer here. Open another.' });
+
+export const GET: RequestHandler = async ({ params }) => {
+  const state = await (await app()).sessions.open(params.id);
+  if (!state) return gone();
+  const name = settingsOf(state.session).name.replace(/[^\p{L}\p{N} ._-]+/gu, '_');
+  return new Response(writeSheet(state.session), {
+    headers: {
+      'Content-Type': 'text/csv; charset=utf-8',
+      'Content-Disposition': `attachment; filename*=UTF-8''${encodeURIComponent(`${name} tracks.csv`)}`
+    }
+  });
+};
+
+export const POST: RequestHandler = async ({ params, request, url }) => {
+  const { sessions } = await app();
+  const state = await sessions.open(params.id);
+  if (!state) return gone();
+  const text = await request.text();
+  if (text.length > MOST_SHEET) return refused({ code: 'too-large', message: 'A track sheet of more than 8 MB is not read.' });
+  const plan = readSheet(state.session, text);
+  if (!plan.ok) return refused(plan.error);
+  if (url.searchParams.has('preview') || plan.value.commands.length === 0) return json(plan.value);
+  const done = await sessions.carryOut(params.id, { base: state.revision, id: crypto.randomUUID(), commands: plan.value.commands });
+  return done.ok ? json({ ...plan.value, revision: done.value.revision }) : refused(done.error);
+};

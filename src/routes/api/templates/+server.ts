@@ -1,0 +1,37 @@
+// GET: all templates. POST { session, name }: keeps a session's structure. POST { template }: takes a template's document.
+import { json } from '@sveltejs/kit';
+import * as yup from 'yup';
+import { readTemplate } from '$core/organise/template';
+import { app } from '$lib/server/app';
+import { bodyOf, notJson, refused } from '$lib/server/respond';
+import type { RequestHandler } from './$types';
+
+const schema = yup.object({
+  session: yup.string().required(),
+  name: yup.string().trim().min(1).max(120).required('A template needs a name.'),
+  rules: yup.boolean().default(true)
+});
+
+export const GET: RequestHandler = async () => json({ templates: await (await app()).library.templates() });
+
+export const POST: RequestHandler = async ({ request }) => {
+  const body = await bodyOf(request);
+  if (!body) return notJson();
+  const { library, sessions } = await app();
+  if (body.template !== undefined) {
+    const read = readTemplate(JSON.stringify(body.template));
+    if (!read.ok) return refused(read.error);
+    const kept = await library.keepTemplate(read.value);
+    return kept.ok ? json({ name: read.value.name }, { status: 201 }) : refused(kept.error);
+  }
+  try {
+    const { session, name, rules } = schema.validateSync(body);
+    const state = await sessions.open(session);
+    if (!state) return refused({ code: 'no-session', message: 'This session is no longer here. Open another.' });
+    const kept = await library.keepTemplate({ name, session: state.session, rules: rules ? (await library.rules()).book : null });
+    return kept.ok ? json({ name }, { status: 201 }) : refused(kept.error);
+  } catch (error) {
+    if (error instanceof yup.ValidationError) return refused({ code: 'bad-arguments', message: error.message });
+    throw error;
+  }
+};
