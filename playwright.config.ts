@@ -6,8 +6,10 @@ export default defineConfig({
   workers: 1,
   // Starting a server and making its demo is part of a file’s first test; this machine stalls now and then.
   timeout: 120_000,
+  expect: { timeout: 20_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/browser.json' }]],
   use: {
+    actionTimeout: 30_000,
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: '/usr/bin/chromium',
