@@ -61,6 +61,41 @@ describe('compressor', () => {
     expect(db(out[239]) - db(level)).toBeCloseTo(reduction * (1 - Math.exp(-1)), 2);
   });
 
+  it('tells what it takes off, the deepest since the last reading, as its meter shows', () => {
+    const level = 0.5;
+    const steady = Float32Array.from({ length: FRAMES }, (_, i) => (i < 12000 ? (i % 2 ? level : -level) : 0));
+    const values = { threshold: -30, ratio: 2, knee: 0, attack: 5, release: 10 };
+    const session = carryOut(
+      emptyDesk(),
+      trackCommand([{ id: 'a', frames: FRAMES }]),
+      { do: 'inserts.add', id: 'eq', channelId: 'a', type: 'eq' },
+      { do: 'inserts.add', id: 'comp', channelId: 'a', type: 'comp' },
+      { do: 'inserts.set', id: 'comp', values },
+      { do: 'inserts.add', id: 'limiter', channelId: 'mix', type: 'limiter' },
+      { do: 'inserts.set', id: 'limiter', values: { ceiling: -20 } }
+    );
+    const engine = rig(session, new Map([['a', [steady]]]));
+    const read = () => {
+      const into = new Float32Array(8);
+      engine.reductions(into);
+      return Object.fromEntries(engine.reducers().map((id, i) => [id, into[i]]));
+    };
+    play(engine, 12000);
+    const deepest = compReduction(valuesOf('comp', values), 20 * Math.log10(level));
+    // What leaves the compressor, panned to the middle, is so much over the ceiling.
+    const over = 20 * Math.log10(level) + deepest - 20 * Math.log10(Math.SQRT2) + 20;
+    const first = read();
+    expect(Object.keys(first).toSorted()).toEqual(['comp', 'limiter']);
+    expect(first.comp).toBeCloseTo(deepest, 3);
+    expect(first.limiter).toBeLessThan(-over + 0.3);
+    play(engine, 11000);
+    read();
+    play(engine, 64);
+    const last = read();
+    expect(last.comp).toBeCloseTo(0, 2);
+    expect(last.limiter).toBeGreaterThan(-0.2);
+  });
+
   it.each([
     ['clean, peak', { threshold: -24, ratio: 4, knee: 6, attack: 3, release: 60 }],
     ['quick, RMS, half wet, automatic make-up', { threshold: -30, ratio: 100, knee: 0, character: 1, detector: 1, mix: 50, auto: 1 }],

@@ -30,6 +30,8 @@ export type Plan = Memory & {
   readonly order: readonly string[];
   readonly ramps: Ramps;
   readonly controls: ReadonlyMap<string, Control>;
+  /** Inserts whose control tells a gain reduction. */
+  readonly reducers: readonly string[];
   /** The instance that an insert is part of. */
   readonly instanceOf: ReadonlyMap<string, Instance>;
   readonly holds: ReadonlyMap<string, Hold>;
@@ -251,6 +253,7 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
     order: [...strips.keys(), ...pairs.map((pair) => `#${pair}`), ...early.map(({ key }) => key)],
     ramps,
     controls: new Map(instances.flatMap((instance) => [...instance.controls])),
+    reducers: instances.flatMap(({ controls }) => [...controls].flatMap(([id, control]) => (control.reduction ? [id] : []))),
     instanceOf: new Map(instances.flatMap((instance) => [...instance.controls.keys()].map((id) => [id, instance]))),
     holds,
     meters,

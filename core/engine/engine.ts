@@ -46,8 +46,10 @@ export type Engine = {
   readonly tap: (channelId: string, side: 0 | 1) => Float32Array | null;
   /** Frames by which a channel's signal after fader and pan is late. */
   readonly latency: (channelId: string) => Frames;
-  /** Deepest gain reduction of an insert in dB (≤ 0) since the last reading. */
-  readonly reduction: (insertId: string) => number;
+  /** Inserts that take level off, compressors and limiters, in the order of `reductions`; the same list as long as the plan is. */
+  readonly reducers: () => readonly string[];
+  /** The deepest gain reduction of each in dB (≤ 0) since the last reading. */
+  readonly reductions: (into: Float32Array) => void;
   /** Copies and clears the meters: peak L, peak R, Σ L², Σ R² per entry of `order`. */
   readonly meters: (into: Float32Array) => void;
   /** Channel ids in the order of the meters, then interface output pairs as `#0`, then `id<pre` where a send takes what is before the fader. */
@@ -215,7 +217,11 @@ export function createEngine({ module, session, pcm, solo, keep = false }: Engin
     out,
     tap: (channelId, side) => fades.heard(runner, (one) => one.tap(channelId, side)),
     latency: (channelId) => runner.plan.strips.get(channelId)?.taps.post.late ?? 0,
-    reduction: (insertId) => runner.plan.controls.get(insertId)?.reduction?.(runner.plan) ?? 0,
+    reducers: () => runner.plan.reducers,
+    reductions: (into) => {
+      const { reducers, controls } = runner.plan;
+      for (let i = 0; i < Math.min(reducers.length, into.length); i++) into[i] = controls.get(reducers[i])!.reduction!(runner.plan);
+    },
     meters: (into) => {
       const { f32, meters, order } = runner.plan;
       const cells = f32.subarray(meters >> 2, (meters >> 2) + order.length * METER_FLOATS);

@@ -358,4 +358,9 @@ test('requests from other sites and malformed ones are refused with words', asyn
   }
   expect((await post('/api/sessions/gone/commands', mute)).status).toBe(404);
   expect((await fetch(`${server.url}/api/pcm?media=${'0'.repeat(64)}&from=-1&frames=10`)).status).toBe(422);
+  // More recordings at once than an address could name.
+  const many = Array.from({ length: 1000 }, (_, i) => i.toString(16).padStart(64, '0'));
+  const batch = (body: object) => fetch(`${server.url}/api/pcm`, { method: 'POST', body: JSON.stringify(body) });
+  expect((await batch({ media: many, from: 0, frames: 8192 })).status).toBe(200);
+  expect((await batch({ media: [...many, ...many, 'x'], from: 0, frames: 0 })).status).toBe(422);
 });

@@ -5,7 +5,7 @@ import kernelUrl from '../../../dist/kernel.wasm?url';
 import MixWorker from '../workers/mix.ts?worker';
 import workletUrl from '../workers/worklet.ts?worker&url';
 import type { FromMixer, Listening, ToMixer } from '../workers/protocol';
-import { CELL, ringBuffer, ringOver, SLOT, slotMeters, slotOf } from '../workers/ring';
+import { CELL, ringBuffer, ringOver, SLOT, slotMeters, slotOf, slotReductions } from '../workers/ring';
 import type { SessionStore } from './session.svelte';
 
 /** What a meter shows, dBFS: the louder side's peak and RMS of the last moment. */
@@ -25,7 +25,9 @@ export function openTransport(store: SessionStore) {
   const { rate } = store.settings;
   const send = (message: ToMixer) => worker.postMessage(message);
   const levels = new Map<string, Level>();
-  const orders = new Map<number, readonly string[]>();
+  /** Gain reduction of inserts in dB, ≤ 0, falling back to 0 as meters do. */
+  const reductions = new Map<string, number>();
+  const orders = new Map<number, { readonly ids: readonly string[]; readonly inserts: readonly string[] }>();
   let playing = $state(false);
   let position = $state(0);
   let loop = $state.raw<Span | null>(null);
@@ -45,7 +47,7 @@ export function openTransport(store: SessionStore) {
   const prepared = buffer && prepare(buffer);
   prepared?.catch((error: Error) => store.say(`Playback cannot start: ${error.message}`));
   worker.onmessage = ({ data }: MessageEvent<FromMixer>) => {
-    if (data.kind === 'order') orders.set(data.serial, data.ids);
+    if (data.kind === 'order') orders.set(data.serial, data);
     else {
       playing = false;
       store.say(`Playback stopped: ${data.message}`);
@@ -88,6 +90,7 @@ export function openTransport(store: SessionStore) {
       level.rms -= fall;
       if (now > level.held) level.hold -= fall;
     }
+    for (const [id, db] of reductions) if (db < 0) reductions.set(id, Math.min(0, db + fall));
     if (!ring || !playing) return;
     const read = Atomics.load(ring.control, CELL.read);
     if (read - drawnSlot > 48 || read < drawnSlot) drawnSlot = read - 1;
@@ -100,10 +103,12 @@ export function openTransport(store: SessionStore) {
   };
 
   const takeSlot = (slot: number, now: number) => {
-    const ids = orders.get(ring!.orders[slot]);
-    if (!ids) return;
+    const order = orders.get(ring!.orders[slot]);
+    if (!order) return;
+    const reduced = slotReductions(ring!, slot);
+    order.inserts.forEach((id, i) => reductions.set(id, Math.min(reductions.get(id) ?? 0, reduced[i])));
     const cells = slotMeters(ring!, slot);
-    ids.forEach((id, i) => {
+    order.ids.forEach((id, i) => {
       const peak = dbOf(Math.max(cells[i * 4], cells[i * 4 + 1]));
       const rms = dbOf(Math.sqrt(Math.max(cells[i * 4 + 2], cells[i * 4 + 3]) / SLOT));
       let level = levels.get(id);
@@ -148,6 +153,8 @@ export function openTransport(store: SessionStore) {
     },
     frame,
     level: (id: string): Level | undefined => levels.get(id),
+    /** Gain reduction of an insert now, dB ≤ 0. */
+    reduction: (insertId: string): number => reductions.get(insertId) ?? 0,
     underruns: () => (ring ? Atomics.load(ring.control, CELL.underruns) : 0),
     /**
      * For measuring: how many ms pass from a move of a fader, or from a locate, until the audio thread has played the first block

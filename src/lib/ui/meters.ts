@@ -1,5 +1,6 @@
-// Draws every level rail once a frame: one loop for all canvases on screen.
+// Draws every level rail and gain reduction once a frame: one loop for all on screen.
 import type { Transport } from '../state/transport.svelte';
+import { drawReductions } from './reductions';
 import { railAt } from './scale';
 
 type Rail = { readonly canvas: HTMLCanvasElement; id: string; colour: string; drawn: string };
@@ -27,6 +28,7 @@ export function drawMeters(transport: Transport): () => void {
     const scale = window.devicePixelRatio || 1;
     const sized = [...rails].map((rail) => [rail, rail.canvas.clientWidth, rail.canvas.clientHeight] as const);
     for (const [rail, width, height] of sized) draw(rail, transport, Math.round(width * scale), Math.round(height * scale), scale);
+    drawReductions(transport);
     requestAnimationFrame(loop);
   };
   requestAnimationFrame(loop);

@@ -1,6 +1,6 @@
 // The mix worker: its own copy of the session, the engine, and a ring that it keeps filled ahead of what is played.
 /// <reference lib="webworker" />
-import { createEngine, type Engine, type Span } from '$core/engine/engine';
+import { createEngine, spansFrom, type Engine, type Span } from '$core/engine/engine';
 import { PERIOD } from '$core/engine/layout';
 import { touchedBy } from '$core/engine/touched';
 import { commit, type Change } from '$core/session/changes';
@@ -9,7 +9,7 @@ import { decodeSession } from '$core/session/tables';
 import { createMonitor } from './monitor';
 import { createPcmCache, turn } from './pcmCache';
 import type { FromMixer, ToMixer } from './protocol';
-import { CELL, ringOver, SLOT, slotMeters, slotOf, type Ring } from './ring';
+import { CELL, ringOver, SLOT, slotMeters, slotOf, slotReductions, type Ring } from './ring';
 
 /** Slots kept ready: 36 × 128 frames are 96 ms at 48 kHz. A fader is heard that much later. */
 const AHEAD = 36;
@@ -19,8 +19,12 @@ const MARGIN = 4;
 const BETWEEN_MS = 20;
 /** Slots rendered before messages are looked at. */
 const BURST = 4;
+/** Frames that are there before it begins to sound: time to fetch what comes after them. */
+const PREROLL = 8192;
 /** Frames fetched before they are needed. */
 const PREFETCH = 65536;
+/** Chunks of the engine between looks at what is to be fetched: 16 × 256 frames are 85 ms. */
+const PREFETCH_EVERY = 16;
 
 type Desk = { readonly session: Session; readonly engine: Engine; readonly ring: Ring };
 
@@ -33,6 +37,7 @@ let playing = false;
 let run = 0;
 let orderSerial = 0;
 let sentOrder: readonly string[] = [];
+let loop: Span | null = null;
 
 onmessage = ({ data }: MessageEvent<ToMixer>) => {
   if (data.kind === 'open') {
@@ -50,7 +55,7 @@ onmessage = ({ data }: MessageEvent<ToMixer>) => {
     waiting.push(...data.changes);
     if (playing && performance.now() < lastTurn + BETWEEN_MS) soon();
     else takeOver(desk);
-  } else if (data.kind === 'loop') desk.engine.setLoop(data.loop);
+  } else if (data.kind === 'loop') desk.engine.setLoop((loop = data.loop));
   else if (data.kind === 'play') start(desk, data.from);
   else {
     run++;
@@ -120,14 +125,16 @@ const ahead = (control: Int32Array) =>
 async function pump(mine: number): Promise<void> {
   try {
     let written = 0;
+    let chunks = 0;
     while (playing && mine === run && desk) {
       const { engine, ring, session } = desk;
       const spans = engine.wanted();
-      if (!cache.ready(session, spans)) {
-        await cache.load(session, spans);
+      const needed = written === 0 ? beyond(spans, PREROLL) : spans;
+      if (!cache.ready(session, needed)) {
+        await cache.load(session, needed);
         continue;
       }
-      if (spans.length) prefetch(session, spans);
+      if (spans.length && chunks++ % PREFETCH_EVERY === 0) prefetch(session, spans);
       if (cursor >= Atomics.load(ring.control, CELL.write) && ahead(ring.control) >= AHEAD) await played(ring.control);
       else {
         writeSlot(engine, ring);
@@ -141,11 +148,18 @@ async function pump(mine: number): Promise<void> {
   }
 }
 
+/** These spans and so many frames that are played after them, with the jumps of a loop. */
+const beyond = (spans: readonly Span[], frames: number): Span[] =>
+  spans.length ? [...spans, ...spansFrom(spans.at(-1)!.to, frames, loop)] : [];
+
+/** One request at a time for much at once: each opens every recording. */
+let prefetching = false;
 function prefetch(session: Session, spans: readonly Span[]): void {
-  const { to } = spans.at(-1)!;
-  const next = [{ from: to, to: to + PREFETCH }];
+  if (prefetching || cache.ready(session, beyond(spans, PREFETCH / 2))) return;
+  prefetching = true;
   // A failure here shows when the pump needs the data itself.
-  if (!cache.ready(session, next)) cache.load(session, next).catch(() => undefined);
+  const done = () => (prefetching = false);
+  cache.load(session, beyond(spans, PREFETCH)).then(done, done);
 }
 
 /** Waits until the worklet has taken a slot, or a little while. */
@@ -172,10 +186,11 @@ function writeSlot(engine: Engine, ring: Ring): void {
   const order = engine.order();
   if (order !== sentOrder) {
     sentOrder = order;
-    send({ kind: 'order', serial: ++orderSerial, ids: order });
+    send({ kind: 'order', serial: ++orderSerial, ids: order, inserts: engine.reducers() });
   }
   ring.orders[slot] = orderSerial;
   engine.meters(slotMeters(ring, slot));
+  engine.reductions(slotReductions(ring, slot));
   cursor += 1;
   if (cursor > Atomics.load(control, CELL.write)) Atomics.store(control, CELL.write, cursor);
   if (turning && cursor > Atomics.load(control, CELL.read)) {

@@ -1,11 +1,18 @@
-// Recordings in the mix worker: whole-second chunks fetched in one batch for all tracks, kept near where one plays.
-import { decode, type Encoding } from '$core/formats/pcm';
+// Recordings in the mix worker: short chunks, as many as are wanted fetched in one batch for all tracks, kept near where one plays.
+import { BYTES, decode, type Encoding } from '$core/formats/pcm';
 import type { Session } from '$core/session/entities';
 import type { Pcm, Span } from '$core/engine/engine';
 
-const CHUNK = 32768;
+/** Frames of a chunk. Short, so that a locate need not wait for what comes later. */
+const CHUNK = 8192;
+/** Chunks fetched in one request. */
+const MOST_RUN = 8;
+/** Chunks around the play position that are never let go. */
+const NEAR = 24;
 /** Samples kept before the chunks farthest from the play position go. */
 const MOST_SAMPLES = 100_000_000;
+
+const JSON_HEAD = { 'Content-Type': 'application/json' };
 
 type Part = { sha256: string; channels: number; encoding: Encoding; bytes: number };
 /** Recordings by media id; null where a recording has nothing in this chunk. */
@@ -51,32 +58,38 @@ export function createPcmCache(): PcmCache {
     return new Map([...lists].map(([number, ids]) => [number, [...ids]]));
   };
 
-  const fetchChunk = async (session: Session, number: number, ids: readonly string[]): Promise<void> => {
+  /** `count` chunks from `number` on, of the same recordings. */
+  const fetchRun = async (session: Session, number: number, count: number, ids: readonly string[]): Promise<void> => {
     // Two recordings may be the same bytes.
     const shas = new Map<string, string[]>();
     for (const id of ids) {
       const { sha256 } = session.media.get(id)!;
       shas.set(sha256, [...(shas.get(sha256) ?? []), id]);
     }
-    const response = await fetch(`/api/pcm?from=${number * CHUNK}&frames=${CHUNK}&media=${[...shas.keys()].join(',')}`);
+    const asked = { media: [...shas.keys()], from: number * CHUNK, frames: count * CHUNK };
+    const response = await fetch('/api/pcm', { method: 'POST', headers: JSON_HEAD, body: JSON.stringify(asked) });
     if (!response.ok) throw new Error('The recordings could not be read.');
     const bytes = new Uint8Array(await response.arrayBuffer());
     const headLength = new DataView(bytes.buffer).getUint32(0, true);
     const parts = JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + headLength))) as Part[];
-    const chunk: Chunk = new Map(ids.map((id) => [id, null]));
+    const run: Chunk[] = Array.from({ length: count }, () => new Map(ids.map((id) => [id, null])));
     let at = 4 + headLength;
     for (const { sha256, channels, encoding, bytes: length } of parts) {
-      const sides = Array.from({ length: channels }, () => {
-        const samples = new Float32Array(CHUNK);
-        decode(bytes.subarray(at, at + length), encoding, samples);
-        at += length;
-        return samples;
-      });
-      for (const id of shas.get(sha256)!) chunk.set(id, sides);
+      const chunkBytes = CHUNK * BYTES[encoding];
+      for (let part = 0; part * chunkBytes < length; part++) {
+        const sides = Array.from({ length: channels }, (_, side) => {
+          const samples = new Float32Array(CHUNK);
+          const from = at + side * length;
+          decode(bytes.subarray(from + part * chunkBytes, from + Math.min(length, (part + 1) * chunkBytes)), encoding, samples);
+          return samples;
+        });
+        for (const id of shas.get(sha256)!) run[part].set(id, sides);
+      }
+      at += channels * length;
       await turn();
     }
     // Only whole: a chunk that is half decoded must not look ready.
-    chunks.set(number, new Map([...(chunks.get(number) ?? []), ...chunk]));
+    run.forEach((chunk, i) => chunks.set(number + i, new Map([...(chunks.get(number + i) ?? []), ...chunk])));
     evict(number);
   };
 
@@ -85,7 +98,7 @@ export function createPcmCache(): PcmCache {
     let total = [...chunks.values()].reduce((sum, chunk) => sum + size(chunk), 0);
     const farthest = [...chunks.keys()].sort((a, b) => Math.abs(b - near) - Math.abs(a - near));
     for (const number of farthest) {
-      if (total <= MOST_SAMPLES || Math.abs(number - near) < 3) return;
+      if (total <= MOST_SAMPLES || Math.abs(number - near) < NEAR) return;
       total -= size(chunks.get(number)!);
       chunks.delete(number);
     }
@@ -94,14 +107,23 @@ export function createPcmCache(): PcmCache {
   return {
     ready: (session, spans) => lacking(session, spans).size === 0,
     load: async (session, spans) => {
-      await Promise.all(
-        [...lacking(session, spans)].map(([number, ids]) => {
-          const key = `${number} ${ids.join()}`;
-          const under = fetching.get(key) ?? fetchChunk(session, number, ids).finally(() => fetching.delete(key));
-          fetching.set(key, under);
-          return under;
-        })
-      );
+      const waits: Promise<void>[] = [];
+      const runs: { readonly number: number; readonly ids: readonly string[]; readonly keys: string[] }[] = [];
+      for (const [number, ids] of [...lacking(session, spans)].sort(([a], [b]) => a - b)) {
+        const key = `${number} ${ids.join()}`;
+        const under = fetching.get(key);
+        const run = runs.at(-1);
+        const follows = run && run.keys.length < MOST_RUN && run.number + run.keys.length === number && run.ids.join() === ids.join();
+        if (under) waits.push(under);
+        else if (follows) run.keys.push(key);
+        else runs.push({ number, ids, keys: [key] });
+      }
+      for (const { number, ids, keys } of runs) {
+        const fetched = fetchRun(session, number, keys.length, ids).finally(() => keys.forEach((key) => fetching.delete(key)));
+        for (const key of keys) fetching.set(key, fetched);
+        waits.push(fetched);
+      }
+      await Promise.all(waits);
     },
     read: (mediaId, channel, from, into) => {
       for (let at = 0; at < into.length;) {

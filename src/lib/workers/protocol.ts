@@ -20,5 +20,5 @@ export type ToMixer =
   | { readonly kind: 'listen'; readonly listening: Listening };
 
 export type FromMixer =
-  | { readonly kind: 'order'; readonly serial: number; readonly ids: readonly string[] }
+  | { readonly kind: 'order'; readonly serial: number; readonly ids: readonly string[]; readonly inserts: readonly string[] }
   | { readonly kind: 'trouble'; readonly message: string };

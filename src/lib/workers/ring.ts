@@ -5,6 +5,8 @@ export const SLOT = 128;
 export const SLOTS = 64;
 /** Channels that meters have room for. */
 export const METERED = 1024;
+/** Inserts whose gain reduction there is room for. */
+export const REDUCED = 512;
 const METER_FLOATS = 4;
 
 /** Indices into `control`. */
@@ -27,11 +29,13 @@ export type Ring = {
   readonly control: Int32Array;
   /** Timeline frame at which each slot begins. */
   readonly positions: Float64Array;
-  /** Which channel order each slot's meters follow. */
+  /** Which order of channels and inserts each slot's meters follow. */
   readonly orders: Int32Array;
   /** Planar: left, then right. */
   readonly audio: Float32Array;
   readonly meters: Float32Array;
+  /** Gain reduction of inserts, dB ≤ 0. */
+  readonly reductions: Float32Array;
 };
 
 const BYTES = {
@@ -39,7 +43,8 @@ const BYTES = {
   positions: SLOTS * 8,
   orders: SLOTS * 4,
   audio: SLOTS * SLOT * 2 * 4,
-  meters: SLOTS * METERED * METER_FLOATS * 4
+  meters: SLOTS * METERED * METER_FLOATS * 4,
+  reductions: SLOTS * REDUCED * 4
 };
 
 export const ringBuffer = (): SharedArrayBuffer => new SharedArrayBuffer(Object.values(BYTES).reduce((sum, bytes) => sum + bytes, 0));
@@ -52,7 +57,8 @@ export function ringOver(buffer: SharedArrayBuffer): Ring {
     positions: new Float64Array(buffer, take(BYTES.positions), SLOTS),
     orders: new Int32Array(buffer, take(BYTES.orders), SLOTS),
     audio: new Float32Array(buffer, take(BYTES.audio), SLOTS * SLOT * 2),
-    meters: new Float32Array(buffer, take(BYTES.meters), SLOTS * METERED * METER_FLOATS)
+    meters: new Float32Array(buffer, take(BYTES.meters), SLOTS * METERED * METER_FLOATS),
+    reductions: new Float32Array(buffer, take(BYTES.reductions), SLOTS * REDUCED)
   };
 }
 
@@ -61,3 +67,5 @@ export const slotOf = (count: number): number => ((count % SLOTS) + SLOTS) % SLO
 
 export const slotMeters = (ring: Ring, slot: number): Float32Array =>
   ring.meters.subarray(slot * METERED * METER_FLOATS, (slot + 1) * METERED * METER_FLOATS);
+
+export const slotReductions = (ring: Ring, slot: number): Float32Array => ring.reductions.subarray(slot * REDUCED, (slot + 1) * REDUCED);

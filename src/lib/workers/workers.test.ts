@@ -8,9 +8,9 @@ describe('ring', () => {
   it('lays its parts side by side without overlap, and wraps running numbers, negative ones too', () => {
     const buffer = ringBuffer();
     const ring = ringOver(buffer);
-    const parts = [ring.control, ring.positions, ring.orders, ring.audio, ring.meters];
+    const parts = [ring.control, ring.positions, ring.orders, ring.audio, ring.meters, ring.reductions];
     parts.slice(1).forEach((part, i) => expect(part.byteOffset).toBe(parts[i].byteOffset + parts[i].byteLength));
-    expect(ring.meters.byteOffset + ring.meters.byteLength).toBe(buffer.byteLength);
+    expect(ring.reductions.byteOffset + ring.reductions.byteLength).toBe(buffer.byteLength);
     expect(ring.audio.length).toBe(SLOTS * SLOT * 2);
     expect(slotMeters(ring, SLOTS - 1).length).toBe(METERED * 4);
     expect(Math.max(...Object.values(CELL))).toBeLessThan(ring.control.length);
@@ -40,13 +40,9 @@ describe('recordings cache', () => {
   ]);
 
   /** The batch endpoint, over recordings in memory. */
-  const serve = vi.fn((address: string) => {
-    const query = new URL(address, 'http://x').searchParams;
-    const [from, frames] = [Number(query.get('from')), Number(query.get('frames'))];
-    const parts = query
-      .get('media')!
-      .split(',')
-      .map((sha256) => ({ sha256, sides: files.get(sha256)!.map((side) => side.slice(from, from + frames)) }));
+  const serve = vi.fn((_address: string, request: { body: string }) => {
+    const { media, from, frames } = JSON.parse(request.body) as { media: string[]; from: number; frames: number };
+    const parts = media.map((sha256) => ({ sha256, sides: files.get(sha256)!.map((side) => side.slice(from, from + frames)) }));
     const there = parts.filter(({ sides }) => sides[0].length > 0);
     const head = new TextEncoder().encode(
       JSON.stringify(there.map(({ sha256, sides }) => ({ sha256, channels: sides.length, encoding: 'f32', bytes: sides[0].byteLength })))
@@ -54,19 +50,27 @@ describe('recordings cache', () => {
     return Promise.resolve(new Response(new Blob([new Uint32Array([head.length]), head, ...there.flatMap(({ sides }) => sides)])));
   });
 
-  it('fetches all recordings of a span in one request a chunk, once, and reads across chunks exactly', async () => {
+  const counts = () => serve.mock.calls.map(([, { body }]) => (JSON.parse(body) as { media: string[] }).media.length);
+
+  it('fetches all recordings of a span together, once, and reads across chunks exactly', async () => {
     vi.stubGlobal('fetch', serve);
     const cache = createPcmCache();
     const span = [{ from: 30_000, to: 36_000 }];
     expect(cache.ready(session, span)).toBe(false);
     await Promise.all([cache.load(session, span), cache.load(session, span)]);
-    expect(serve).toHaveBeenCalledTimes(2);
+    expect(counts()).toEqual([2]);
     expect(cache.ready(session, span)).toBe(true);
     const out = new Float32Array(6000);
     cache.read('m-b', 1, 30_000, out);
     expect(out).toEqual(files.get('b'.repeat(64))![1].subarray(30_000, 36_000));
     cache.read('m-a', 0, 30_000, out);
     expect(out).toEqual(files.get('a'.repeat(64))![0].subarray(30_000, 36_000));
+    // On to where the shorter recording has ended: one request more, for the longer alone.
+    await cache.load(session, [{ from: 36_000, to: 70_000 }]);
+    expect(counts()).toEqual([2, 1]);
+    const far = new Float32Array(34_000);
+    cache.read('m-a', 0, 36_000, far);
+    expect(far).toEqual(files.get('a'.repeat(64))![0].subarray(36_000, 70_000));
   });
 
   it('asks for nothing past a recording’s end, and says when reading fails', async () => {

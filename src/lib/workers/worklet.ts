@@ -1,6 +1,9 @@
 // The audio worklet: plays slots of the ring and nothing else. On stop or locate the last slot fades out.
 import { CELL, ringOver, SLOT, SLOTS, slotOf, type Ring } from './ring';
 
+/** Slots that must be there before it begins to sound: the first ones of all are rendered by code that is not yet warm. */
+const CUSHION = 6;
+
 declare const registerProcessor: (name: string, processor: unknown) => void;
 declare class AudioWorkletProcessor {
   readonly port: MessagePort;
@@ -38,7 +41,8 @@ class RingPlayer extends AudioWorkletProcessor {
     if (epoch !== this.epoch) this.jump(epoch);
     if (!playing) return true;
     const next = Atomics.load(control, CELL.read);
-    if (Atomics.load(control, CELL.write) - next <= 0) {
+    const there = Atomics.load(control, CELL.write) - next;
+    if (there < (this.sounding ? 1 : CUSHION)) {
       if (this.sounding) Atomics.add(control, CELL.underruns, 1);
       return true;
     }

@@ -2,8 +2,9 @@
 <script lang="ts">
   import { onMount, tick } from 'svelte';
   import Menu, { type MenuEntry } from '$lib/ui/Menu.svelte';
+  import Empty from '$lib/ui/Empty.svelte';
+  import FileInput from '$lib/ui/FileInput.svelte';
   import { copyText } from '$lib/ui/copyText';
-  import { MARKS, railAt } from '$lib/ui/scale';
   import { useDesk } from '$lib/state/desk';
   import { ledgerActions } from './actions';
   import { rowKeys } from '../rowKeys';
@@ -11,8 +12,8 @@
   import type { Asked, Naming } from './asked';
   import Asking from './Asking.svelte';
   import { createBlock } from './block.svelte';
-  import ColumnHead from './ColumnHead.svelte';
   import { ledgerCommands } from './commands';
+  import LedgerHead, { COLUMN } from './LedgerHead.svelte';
   import LedgerRow from './LedgerRow.svelte';
   import { dragRows } from './dragRows';
   import { columnMenu, crossMenu, rowMenu } from './menus';
@@ -25,7 +26,6 @@
   const ROW = 30;
   const CAPTION = 36;
   const HEAD = 74;
-  const COLUMN = 66;
   /** Widths of the columns that every row has, of the name, which stays where it is, and of an opened column's lane. */
   const FIXED = 638;
   const NAME = 220;
@@ -41,7 +41,7 @@
   let opened = $state<string | null>(null);
   let dropTarget = $state<string | null>(null);
   let sheet = $state(localStorage.getItem('side sheet') !== 'closed');
-  let chosen = $state<HTMLInputElement>();
+  let audio = $state<FileInput>();
   let body = $state<HTMLElement>();
 
   const sections = $derived(sectionsOf(store.tree, folded));
@@ -242,7 +242,7 @@
     localStorage.setItem('side sheet', sheet ? 'open' : 'closed');
   };
   const { list, moveBy } = ledgerCommands(desk, actions, {
-    importFiles: () => chosen?.click(),
+    importFiles: () => audio?.choose(),
     pick,
     name,
     ask,
@@ -274,17 +274,8 @@
 <div class="ledger" class:wide={!sheet}>
   <section class="main" aria-label="Ledger">
     <div class="tools">
-      <input
-        bind:this={chosen}
-        class="sr-only"
-        type="file"
-        multiple
-        accept=".wav,.bwf,.aif,.aiff,.aifc,.flac,.ogg,.oga,.opus,.mp3,audio/*"
-        tabindex="-1"
-        aria-label="Audio files to import"
-        onchange={() => void importer.add([...(chosen?.files ?? [])]).then(() => chosen && (chosen.value = ''))}
-      />
-      <button class="plain" onclick={() => chosen?.click()}>Import audio…</button>
+      <FileInput bind:this={audio} label="Audio files to import" onfiles={(files) => void importer.add(files)} />
+      <button class="plain" onclick={() => audio?.choose()}>Import audio…</button>
       <span class="gap"></span>
       <button class="plain" onclick={() => name('bus')} title="b">New bus{selection.ids.size ? ' from selection' : ''}</button>
       <button class="plain" onclick={() => name('return')}>New return</button>
@@ -310,24 +301,7 @@
       style:--whole="{fixed + returns.length * COLUMN + 8}px"
     >
       <div class="top" role="presentation">
-        <div class="head" role="row">
-          <span role="columnheader" class="muted">{total} channel{total === 1 ? '' : 's'}</span>
-          <span role="columnheader" class="scale num" aria-label="Level in dB">
-            {#each MARKS as mark (mark)}<i style:left="{railAt(mark) * 100}%">{mark > 0 ? `+${mark}` : mark < 0 ? `−${-mark}` : 0}</i
-              >{/each}
-          </span>
-          <span role="columnheader" class="right muted">dB</span>
-          <span role="columnheader" class="muted pan">Pan</span>
-          <span role="columnheader"><span class="sr-only">Mute, solo, solo-safe</span></span>
-          {#if lane}
-            <span role="columnheader" class="lane"
-              ><button title="Close the lane" onclick={() => (opened = null)}>{store.channel(lane)?.name} ×</button></span
-            >
-          {/if}
-          {#each drawn.columns as { id, index, slot } (slot)}
-            <ColumnHead {id} right={(returns.length - 1 - index) * COLUMN + 8} opened={lane === id} onmenu={(at) => oncolumnmenu(id, at)} />
-          {/each}
-        </div>
+        <LedgerHead columns={drawn.columns} count={returns.length} {lane} onlane={(id) => (opened = id)} onmenu={oncolumnmenu} />
         {#if pinned.length}
           <div class="pins" role="presentation" style:height="{pinned.length * ROW}px">
             {#each pinned as id, i (id)}
@@ -371,13 +345,12 @@
         {/each}
       </div>
       {#if total === 1}
-        <div class="empty">
-          <p>Nothing here yet.</p>
-          <p class="muted">
-            Drop audio files anywhere on this page, or choose them: WAV, AIFF, FLAC, Ogg or MP3. They become tracks going to the mix bus.
-          </p>
-          <button class="plain strong" onclick={() => chosen?.click()}>Import audio…</button>
-        </div>
+        <Empty
+          says="Nothing here yet."
+          hint="Drop audio files anywhere on this page, or choose them: WAV, AIFF, FLAC, Ogg or MP3. They become tracks going to the mix bus."
+        >
+          <button class="plain strong" onclick={() => audio?.choose()}>Import audio…</button>
+        </Empty>
       {/if}
     </div>
   </section>
@@ -437,53 +410,6 @@
     position: relative;
     border-bottom: 2px solid var(--line);
   }
-  .head {
-    position: relative;
-    display: grid;
-    grid-template-columns: var(--columns);
-    width: max(100%, var(--whole));
-    align-items: end;
-    height: 74px;
-    padding-bottom: 3px;
-    border-bottom: 1px solid var(--line);
-    background: var(--paper);
-    font-size: 12px;
-  }
-  .head > span:first-child {
-    position: sticky;
-    left: 0;
-    z-index: 1;
-    align-self: stretch;
-    padding: 50px 0 0 12px;
-    background: var(--paper);
-  }
-  .scale {
-    position: relative;
-    height: 14px;
-    margin: 0 8px 0 4px;
-    color: var(--muted);
-    font-size: 10.5px;
-  }
-  .scale i {
-    position: absolute;
-    font-style: normal;
-    transform: translateX(-50%);
-  }
-  .scale i:last-child {
-    transform: translateX(-85%);
-  }
-  .right {
-    padding-right: 8px;
-    text-align: right;
-  }
-  .pan {
-    padding-left: 6px;
-  }
-  .lane {
-    padding-left: 10px;
-    font-size: 11.5px;
-    font-weight: 600;
-  }
   .caption {
     position: absolute;
     top: 0;
@@ -491,15 +417,5 @@
     height: 36px;
     padding: 14px 12px 5px;
     border-bottom: 1px solid var(--hair);
-  }
-  .empty {
-    display: grid;
-    justify-items: center;
-    gap: 10px;
-    padding: 90px 20px;
-    text-align: center;
-  }
-  .empty p {
-    margin: 0;
   }
 </style>

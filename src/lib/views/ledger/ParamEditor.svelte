@@ -7,6 +7,7 @@
   import { useDesk } from '$lib/state/desk';
   import CompCurve from './CompCurve.svelte';
   import KeyInput from './KeyInput.svelte';
+  import Reduction from './Reduction.svelte';
 
   let { insert }: { insert: Insert } = $props();
   const { store } = useDesk();
@@ -50,6 +51,7 @@
 
 <div class="editor">
   {#if insert.type === 'comp'}<CompCurve {values} />{/if}
+  {#if insert.type === 'comp' || insert.type === 'limiter'}<Reduction id={insert.id} />{/if}
   {#if processors[insert.type].keyed}<KeyInput {insert} />{/if}
   {#each specs as spec, i (spec.id)}
     {#if spec.group && spec.group !== specs[i - 1]?.group}<div class="group caps">{spec.group}</div>{/if}

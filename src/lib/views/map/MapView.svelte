@@ -8,6 +8,7 @@
   import { family } from '$lib/ui/colours';
   import { dbText } from '$lib/ui/format';
   import { useDesk } from '$lib/state/desk';
+  import MapStation from './MapStation.svelte';
   import { createMapLayout } from '$lib/state/mapLayout';
 
   const desk = useDesk();
@@ -297,49 +298,18 @@
           {#if from}<path class="ghost" d="M{from.x + 8} {from.y}L{rerouting.x} {rerouting.y}" />{/if}
         {/if}
         {#each map.nodes as node (node.id)}
-          {@const low = node.kind === 'return' || node.kind === 'cue'}
-          <g
-            class="node {node.kind}"
-            class:selected={selection.has(node.id)}
-            class:lit={path.tags.has(node.id) || (shown?.to.pair != null && node.id === `#${shown.to.pair}`)}
-            class:muted={node.muted}
-            class:over={rerouting?.over === node.id}
-            transform="translate({node.x} {node.y})"
-            role="button"
-            tabindex={node.kind === 'output' ? -1 : 0}
-            aria-label="{node.name}{node.members ? `, ${node.members} go in` : ''}"
-            data-node={node.id}
-            onclick={(event) => choose(event, node.id)}
-            ondblclick={() => node.members > 0 && fold(node.id)}
-            onkeydown={(event) => onkeydown(event, node)}
-          >
-            {#if low}
-              <path
-                class="basin"
-                class:cue={node.kind === 'cue'}
-                d="M-56 -13H56V-4Q56 13 38 13H-38Q-56 13 -56 -4Z"
-                style:stroke={family(node.colour)}
-              />
-              <text y="4" text-anchor="middle">{node.name.length > 16 ? `${node.name.slice(0, 15)}…` : node.name}</text>
-            {:else if node.kind === 'output'}
-              <text x="6" y="4" class="strong">{node.name}</text>
-            {:else if node.kind === 'track' || node.kind === 'key'}
-              <text x="0" y="4" text-anchor="end">{node.kind === 'key' ? '⌐ ' : ''}{node.name}</text>
-            {:else}
-              <circle r={6 + Math.min(5, node.width / 3)} style:stroke={node.kind === 'mix' ? 'var(--ink)' : family(node.colour)} />
-              <text y="-16" text-anchor="middle" class="strong">{node.name}</text>
-              {#if node.folded}<text y="22" text-anchor="middle" class="small">{node.folded} folded</text>{/if}
-            {/if}
-            {#if path.tags.has(node.id)}
-              <text
-                class="tag"
-                x={low ? 0 : node.kind === 'track' || node.kind === 'key' ? 10 : 16}
-                y={low ? 30 : node.kind === 'track' || node.kind === 'key' ? -7 : 19}
-                text-anchor={low ? 'middle' : 'start'}
-                >{shown?.exact === false && node.id !== traced ? '≤ ' : ''}{dbText(path.tags.get(node.id)!)} dB</text
-              >
-            {/if}
-          </g>
+          <MapStation
+            {node}
+            selected={selection.has(node.id)}
+            lit={path.tags.has(node.id) || (shown?.to.pair != null && node.id === `#${shown.to.pair}`)}
+            over={rerouting?.over === node.id}
+            tag={path.tags.has(node.id)
+              ? `${shown?.exact === false && node.id !== traced ? '≤ ' : ''}${dbText(path.tags.get(node.id)!)} dB`
+              : ''}
+            onchoose={choose}
+            onfold={fold}
+            {onkeydown}
+          />
         {/each}
       </g>
     </svg>
@@ -424,64 +394,6 @@
     stroke: var(--kelp);
     stroke-dasharray: 4 4;
     stroke-width: 2;
-  }
-  .node {
-    cursor: pointer;
-    outline: none;
-  }
-  .node text {
-    fill: var(--ink);
-    font-size: 12px;
-  }
-  .node .strong {
-    font-weight: 700;
-    letter-spacing: 0.02em;
-  }
-  .node .small {
-    fill: var(--muted);
-    font-size: 10.5px;
-  }
-  .node circle {
-    fill: var(--sheet);
-    stroke-width: 3;
-  }
-  .basin {
-    fill: var(--sheet);
-    stroke-width: 1.6;
-  }
-  .basin.cue {
-    stroke-dasharray: 5 3;
-  }
-  .tracing .node:not(.lit) {
-    opacity: 0.4;
-  }
-  .muted text {
-    text-decoration: line-through;
-  }
-  .selected text:not(.tag) {
-    fill: var(--kelp);
-    font-weight: 700;
-  }
-  .over circle,
-  .over .basin {
-    fill: var(--picked);
-    stroke: var(--kelp);
-    stroke-width: 4;
-  }
-  .node:focus-visible circle,
-  .node:focus-visible .basin {
-    stroke: var(--kelp);
-    stroke-width: 4;
-  }
-  .node:focus-visible text {
-    text-decoration: underline;
-  }
-  .node .tag {
-    paint-order: stroke;
-    stroke: var(--paper);
-    stroke-width: 4px;
-    fill: var(--kelp);
-    font: 600 11.5px var(--font-mono);
   }
   .told {
     display: flex;

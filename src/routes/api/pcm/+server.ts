@@ -1,15 +1,14 @@
-// GET ?media=sha,sha…&from=…&frames=…: one batch of planar samples as stored: a 32-bit length, JSON, then each part's channels.
+// One batch of planar samples as stored: a 32-bit length, JSON, then each part's channels. GET ?media=sha,sha…&from=…&frames=… for a
+// few recordings; POST { media, from, frames } for any number, as addresses may only be so long.
 import { app } from '$lib/server/app';
-import { refused } from '$lib/server/respond';
+import { bodyOf, notJson, refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
 const MOST_FRAMES = 1 << 18;
 const MOST_MEDIA = 2000;
 
-export const GET: RequestHandler = async ({ url }) => {
-  const shas = (url.searchParams.get('media') ?? '').split(',').filter((sha) => /^[0-9a-f]{64}$/.test(sha));
-  const from = Number(url.searchParams.get('from'));
-  const frames = Number(url.searchParams.get('frames'));
+async function batch(media: readonly unknown[], from: number, frames: number): Promise<Response> {
+  const shas = media.filter((sha): sha is string => typeof sha === 'string' && /^[0-9a-f]{64}$/.test(sha));
   if (
     !Number.isSafeInteger(from) ||
     from < 0 ||
@@ -25,4 +24,13 @@ export const GET: RequestHandler = async ({ url }) => {
   return new Response(new Blob([length, head, ...(chunks as Uint8Array<ArrayBuffer>[])]), {
     headers: { 'Content-Type': 'application/octet-stream', 'Cache-Control': 'no-store' }
   });
+}
+
+export const GET: RequestHandler = ({ url: { searchParams } }) =>
+  batch((searchParams.get('media') ?? '').split(','), Number(searchParams.get('from')), Number(searchParams.get('frames')));
+
+export const POST: RequestHandler = async ({ request }) => {
+  const body = await bodyOf(request);
+  if (!body) return notJson();
+  return batch(Array.isArray(body.media) ? body.media : [], Number(body.from), Number(body.frames));
 };

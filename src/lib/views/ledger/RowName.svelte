@@ -1,0 +1,191 @@
+<!-- The first cell of a row: the contour bands of the branches it lies in, what kind it is, its name, how many go in, its inserts. -->
+<script lang="ts">
+  import { processors } from '$core/dsp/params';
+  import type { Channel } from '$core/session/entities';
+  import { useDesk } from '$lib/state/desk';
+  import NameEdit from '$lib/ui/NameEdit.svelte';
+  import { family } from '$lib/ui/colours';
+  import { reductionMark } from '$lib/ui/reductions';
+  import type { Line } from './rows';
+
+  type Props = {
+    line: Line;
+    channel: Channel;
+    heard: { readonly heard: string; readonly why: string };
+    order: readonly string[];
+    onfold: (id: string) => void;
+    ongrab: (event: PointerEvent, id: string) => void;
+  };
+  let { line, channel, heard, order, onfold, ongrab }: Props = $props();
+  const { store, selection } = useDesk();
+  const inserts = $derived(store.inserts(line.id));
+  const colour = $derived(channel.kind === 'mix' ? 'var(--muted)' : family(channel.colour));
+  const summing = $derived(channel.kind === 'bus' || channel.kind === 'mix');
+  const out = $derived(channel.outputPair === null ? '' : `${channel.outputPair * 2 + 1}–${channel.outputPair * 2 + 2}`);
+  let renaming = $state(false);
+
+  /** The channel whose name is being typed: the row may come to show another. */
+  let named = '';
+  const begin = () => {
+    named = line.id;
+    renaming = true;
+  };
+  const rename = (name: string) => store.act([{ do: 'channels.rename', names: [{ id: named, name }] }]);
+</script>
+
+<div
+  class="name"
+  class:summing
+  class:quiet={!['heard', 'also', 'key'].includes(heard.heard)}
+  class:resting={heard.heard === 'resting'}
+  class:also={heard.heard === 'also'}
+  role="rowheader"
+  tabindex="-1"
+  style:padding-left="{line.bands.length * 11 + 4}px"
+  onpointerdown={(event) => ongrab(event, line.id)}
+>
+  {#each line.bands as band, i (band.id)}
+    <button
+      class="band"
+      tabindex="-1"
+      class:first={band.first}
+      class:last={band.last}
+      style:left="{i * 11}px"
+      style:background={band.mix ? 'color-mix(in oklch, var(--muted) 45%, var(--paper))' : family(band.colour)}
+      title="Fold or unfold {store.channel(band.id)?.name}"
+      aria-label="Fold or unfold {store.channel(band.id)?.name}"
+      onpointerdown={(event) => event.stopPropagation()}
+      onclick={() => onfold(band.id)}
+    ></button>
+  {/each}
+  {#if channel.kind === 'return'}<span class="mark" style:border-color={colour} title="Return"></span>{/if}
+  {#if channel.kind === 'cue'}<span class="mark phones" style:border-color={colour} title="Cue: a headphone mix"></span>{/if}
+  {#if channel.kind === 'key' || channel.pattern}<span
+      class="mark key"
+      title={channel.kind === 'key' ? 'Key track: heard by key inputs only' : 'Plays a pattern'}
+    ></span>{/if}
+  {#if renaming}
+    <NameEdit value={channel.name} label="Name of {channel.name}" onname={rename} onclose={() => (renaming = false)} />
+  {:else}
+    <button
+      class="label"
+      data-focus={line.id}
+      tabindex={(selection.last ?? order[0]) === line.id ? 0 : -1}
+      onclick={(event) => selection.click(line.id, order, { shift: event.shiftKey, toggle: event.ctrlKey || event.metaKey })}
+      ondblclick={begin}>{channel.name}</button
+    >
+  {/if}
+  {#if line.members}<span class="count num">{line.folded ? `▸ ${line.members}` : line.members}</span>{/if}
+  {#if out}<span class="out num" title="Interface outputs {out}">{out}</span>{/if}
+  {#if heard.heard === 'also'}<span class="out" title={heard.why}>also heard</span>{/if}
+  <span class="grow"></span>
+  {#each inserts as insert (insert.id)}
+    <span
+      class="insert"
+      use:reductionMark={insert.id}
+      class:hollow={insert.bypass}
+      class:starved={store.heard.starved.has(insert.id)}
+      title="{processors[insert.type].title}{insert.bypass ? ', bypassed' : ''}{store.heard.starved.has(insert.id)
+        ? ': its key is starved by solo'
+        : ''}"
+    ></span>
+  {/each}
+</div>
+
+<style>
+  .name {
+    position: sticky;
+    left: 0;
+    z-index: 2;
+    background: inherit;
+    display: flex;
+    align-items: center;
+    gap: 6px;
+    height: 100%;
+    padding-right: 10px;
+    touch-action: none;
+  }
+  .band {
+    position: absolute;
+    top: 0;
+    bottom: -1px;
+    width: 9px;
+  }
+  .band.first {
+    top: 3px;
+    border-top-left-radius: 7px;
+  }
+  .band.last {
+    bottom: 2px;
+    border-bottom-left-radius: 7px;
+  }
+  .label {
+    overflow: hidden;
+    text-align: left;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .summing > .label {
+    font-weight: 700;
+    letter-spacing: 0.03em;
+  }
+  .also > .label {
+    text-decoration: underline dotted var(--ochre);
+    text-underline-offset: 3px;
+  }
+  .resting > .label {
+    font-style: italic;
+  }
+  .out {
+    padding: 0 5px;
+    border: 1px solid var(--line);
+    border-radius: 4px;
+    color: var(--muted);
+    font-size: 10.5px;
+    white-space: nowrap;
+  }
+  .mark {
+    width: 10px;
+    height: 10px;
+    flex: none;
+    border: 2px solid;
+    border-radius: 2px 2px 6px 6px;
+    border-top: none;
+  }
+  .phones {
+    border-radius: 6px 6px 2px 2px;
+    border-top: 2px solid;
+    border-bottom: none;
+  }
+  .key {
+    border: 2px dotted var(--muted);
+    border-radius: 0;
+    border-width: 0 0 2px 2px;
+  }
+  .count {
+    color: var(--muted);
+    font-size: 11px;
+  }
+  .grow {
+    flex: 1;
+  }
+  .insert {
+    width: 5px;
+    height: 12px;
+    flex: none;
+    border: 1.5px solid var(--muted);
+    border-radius: 2px;
+    /* What a compressor takes off hangs from the top. */
+    background: linear-gradient(var(--ochre) calc(var(--reduced, 0) * 100%), var(--muted) 0);
+  }
+  .insert.starved {
+    border-color: var(--ochre);
+    background: none;
+  }
+  .insert.hollow {
+    background: none;
+  }
+  .quiet > .label {
+    color: var(--muted);
+  }
+</style>
