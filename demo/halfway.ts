@@ -1,5 +1,6 @@
 // The demo half-way: named, coloured, in four family buses with one shared room; the rest is left to do.
 import type { Command } from '../core/commands/index.ts';
+import type { Role } from '../core/session/roles.ts';
 
 /** Track ids in the order of the recordings are `t1` … ; names and what is known of each. */
 const TRACKS: readonly {
@@ -41,6 +42,16 @@ const BUSES = [
   { id: 'brass', name: 'BRASS', colour: 0, fader: -3 },
   { id: 'voices', name: 'VOICES', colour: 9, fader: -1 }
 ] as const;
+/** What the tracks are, by their numbers. */
+const ROLES: readonly [role: Role, from: number, to: number][] = [
+  ['speech', 1, 1],
+  ['percussion', 2, 7],
+  ['pan', 8, 13],
+  ['brass', 14, 17],
+  ['choir', 18, 21],
+  ['voice', 22, 23],
+  ['room', 24, 24]
+];
 
 /** Commands that bring the freshly imported demo half-way. */
 export function halfway(trackIds: readonly string[]): Command[] {
@@ -52,6 +63,7 @@ export function halfway(trackIds: readonly string[]): Command[] {
       ids: entries.filter((entry) => entry.colour === colour).map(({ id }) => id),
       colour
     })),
+    ...ROLES.map(([role, from, to]): Command => ({ do: 'roles.set', ids: trackIds.slice(from - 1, to), role })),
     ...BUSES.map(({ id, name, colour }): Command => ({
       do: 'buses.add',
       id,

@@ -40,7 +40,7 @@ export const tracksFill = define({
     const known = new Set(session.media.keys());
     for (const { id: channelId, media, channel = 0, width, start = 0 } of tracks) {
       const { kind, name } = session.channel.get(channelId)!;
-      if (kind !== 'track') return refuse('not-a-track', `${name} is no track: it takes no recording.`);
+      if (kind !== 'track' && kind !== 'key') return refuse('not-a-track', `${name} is no track: it takes no recording.`);
       if (filled.has(channelId)) return refuse('filled', `${name} has a recording already.`);
       if (media.rate !== rate)
         return refuse('rate', `${media.name} has ${media.rate} Hz, this session ${rate} Hz. Convert the file first.`);

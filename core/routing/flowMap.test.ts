@@ -45,6 +45,29 @@ it('draws every output, send and key once; a folded branch stands for all in it'
   expect(folded.edges.map(({ key }) => key)).toContain('send c low');
 });
 
+it('leaves out what is hidden and passes it by: rivers run on to what is shown', () => {
+  const keys = (session = desk()) =>
+    map(session)
+      .edges.map(({ key }) => key)
+      .sort();
+  const hide = (...ids: string[]) => carryOut(desk(), { do: 'hides.set', ids, on: true });
+  expect(keys(hide('low', 'b'))).toEqual(
+    ['output a mix', 'output c mix', 'output end #0', 'output mix end', 'output r mix', 'send a r', 'send c r', 'key k c'].sort()
+  );
+  expect(keys(hide('r', 'k'))).toEqual([
+    'output a low',
+    'output b low',
+    'output c mix',
+    'output end #0',
+    'output low mix',
+    'output mix end'
+  ]);
+  // The last stage of the chain too: the mix bus is then seen to go out by itself.
+  const { nodes, edges } = map(hide('end'));
+  expect(edges.map(({ key }) => key)).toContain('output mix #0');
+  expect(nodes.find(({ id }) => id === '#0')!.x).toBeGreaterThan(nodes.find(({ id }) => id === 'mix')!.x);
+});
+
 it('shows of a selection what it touches, before and after it', () => {
   expect([...touchedBy(desk(), new Set(['b']))].sort()).toEqual(['b', 'end', 'low', 'mix']);
   expect([...touchedBy(desk(), new Set(['r']))].sort()).toEqual(['a', 'c', 'end', 'k', 'low', 'mix', 'r']);

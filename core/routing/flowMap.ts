@@ -41,7 +41,7 @@ export type FlowMap = {
 };
 
 export type MapOptions = {
-  /** Only these and what they touch; null is everything. */
+  /** Only these; null is everything. Hidden channels are left out in any case. */
   readonly only: ReadonlySet<string> | null;
   readonly folded: ReadonlySet<string>;
 };
@@ -93,12 +93,18 @@ export function flowMap(session: Session, order: readonly string[], { only, fold
   for (const id of folded) for (const inside of branchOf(session, id).slice(1)) if (!hiddenIn.has(inside)) hiddenIn.set(inside, id);
   // A branch folded inside another folded one stands for nothing itself.
   const standIn = (id: string): string => (hiddenIn.has(id) ? standIn(hiddenIn.get(id)!) : id);
-  const shown = all.filter(({ id }) => !hiddenIn.has(id) && (only === null || only.has(id)));
+  const shown = all.filter(({ id, hidden }) => !hidden && !hiddenIn.has(id) && (only === null || only.has(id)));
+  /** Where a channel's river is seen to end: what is hidden on the way is passed by. */
+  const endOf = (channel: Channel): { readonly to: string | null; readonly pair: number | null } => {
+    const next = channel.outputId === null ? undefined : session.channel.get(channel.outputId);
+    return next?.hidden ? endOf(next) : { to: channel.outputId, pair: channel.outputPair };
+  };
   const ids = new Set(shown.map(({ id }) => id));
   const members = new Map<string, Channel[]>();
-  for (const channel of shown)
-    if (channel.outputId !== null && ids.has(channel.outputId) && !basin(channel))
-      members.set(channel.outputId, [...(members.get(channel.outputId) ?? []), channel]);
+  for (const channel of shown) {
+    const { to } = endOf(channel);
+    if (to !== null && ids.has(to) && !basin(channel)) members.set(to, [...(members.get(to) ?? []), channel]);
+  }
 
   // Columns count back from the outputs, so that tiers line up where they end.
   const chain = mixChain(session).filter(({ id }) => ids.has(id));
@@ -108,8 +114,9 @@ export function flowMap(session: Session, order: readonly string[], { only, fold
   const depthOf = (channel: Channel): number => {
     const known = back.get(channel.id);
     if (known !== undefined) return known;
-    const to = channel.outputId !== null && ids.has(channel.outputId) ? session.channel.get(channel.outputId) : undefined;
-    const depth = to && !basin(to) ? depthOf(to) + 1 : channel.outputPair !== null ? 0 : last + 1;
+    const end = endOf(channel);
+    const to = end.to !== null && ids.has(end.to) ? session.channel.get(end.to) : undefined;
+    const depth = to && !basin(to) ? depthOf(to) + 1 : end.pair !== null ? 0 : last + 1;
     back.set(channel.id, depth);
     return depth;
   };
@@ -127,8 +134,10 @@ export function flowMap(session: Session, order: readonly string[], { only, fold
     place.set(channel.id, { x: xOf(channel), y });
     return y;
   };
-  const isRoot = (channel: Channel) =>
-    channel.outputId === null || !ids.has(channel.outputId) || basin(session.channel.get(channel.outputId)!);
+  const isRoot = (channel: Channel) => {
+    const { to } = endOf(channel);
+    return to === null || !ids.has(to) || basin(session.channel.get(to)!);
+  };
   const roots = rivers.filter(isRoot);
   for (const root of [
     ...roots.filter(({ id }) => chain.some((stage) => stage.id === id)),
@@ -142,10 +151,10 @@ export function flowMap(session: Session, order: readonly string[], { only, fold
   const across = Math.max(2, Math.floor(((deepest + 1) * TIER + LEFT) / BASIN));
   const floor = TOP + line * LINE + GAP;
   basins.forEach((channel, i) => place.set(channel.id, { x: LEFT + 20 + (i % across) * BASIN, y: floor + Math.floor(i / across) * 74 }));
-  const outputs = [...new Set(shown.flatMap(({ outputPair }) => outputPair ?? []))].sort((a, b) => a - b);
+  const outputs = [...new Set(shown.flatMap((channel) => endOf(channel).pair ?? []))].sort((a, b) => a - b);
   const outX = LEFT + (deepest + 1) * TIER;
   const ends = outputs.map((pair) => {
-    const ys = shown.filter(({ outputPair }) => outputPair === pair).map(({ id }) => place.get(id)!.y);
+    const ys = shown.filter((channel) => endOf(channel).pair === pair).map(({ id }) => place.get(id)!.y);
     return { id: `#${pair}`, pair, x: outX, y: ys.reduce((sum, y) => sum + y, 0) / ys.length };
   });
   ends.forEach((end, i) => i > 0 && end.y < ends[i - 1].y + 40 && (end.y = ends[i - 1].y + 40));
@@ -184,9 +193,10 @@ export function flowMap(session: Session, order: readonly string[], { only, fold
           : 1.4;
     edges.push({ key, from, to, via, tap, on, db, colour: via === 'send' ? b.colour : a.colour, width, d: curve(a, b, via) });
   };
-  for (const { id, outputId, outputPair, faderDb, mute } of all) {
-    if (outputId !== null) edge('output', id, outputId, 'post', !mute, faderDb);
-    else if (outputPair !== null) edge('output', id, `#${outputPair}`, 'post', !mute, faderDb);
+  for (const channel of all) {
+    const { to, pair } = endOf(channel);
+    if (to !== null) edge('output', channel.id, to, 'post', !channel.mute, channel.faderDb);
+    else if (pair !== null) edge('output', channel.id, `#${pair}`, 'post', !channel.mute, channel.faderDb);
   }
   for (const { sourceId, targetId, levelDb, tap, on } of session.send.values()) edge('send', sourceId, targetId, tap, on, levelDb);
   for (const { from, to } of keyEdges(session)) if (from !== to) edge('key', from, to, 'post', true, 0);

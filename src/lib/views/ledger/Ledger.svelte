@@ -186,6 +186,12 @@
     const index = items.findIndex(({ line }) => line?.id === id);
     if (index >= 0) drawn.showRow(index);
   };
+  /** What was made is seen: its row may lie far down, with all that goes nowhere. */
+  const picked = () => {
+    const made = picking?.kind === 'name';
+    picking = null;
+    if (made) void tick().then(() => selection.last && reveal(selection.last));
+  };
   /** From one crosspoint to another, as in a spreadsheet: by so many columns and rows, over rows that have none. */
   async function onmove(source: string, target: string, dx: number, dy: number, extend = false) {
     const column = Math.max(0, Math.min(returns.length - 1, returns.indexOf(target) + dx));
@@ -358,7 +364,7 @@
 </div>
 
 {#if menu}<Menu {...menu} onclose={() => (menu = null)} />{/if}
-{#if picking}<Pickers {picking} {actions} onclose={() => (picking = null)} onfind={(id) => void jump(id)} />{/if}
+{#if picking}<Pickers {picking} {actions} onclose={picked} onfind={(id) => void jump(id)} />{/if}
 {#if asked}<Asking {asked} {actions} onclose={() => (asked = null)} />{/if}
 
 <style>

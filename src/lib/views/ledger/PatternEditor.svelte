@@ -2,20 +2,35 @@
 <script lang="ts">
   import { NOTE_VALUES, patternAtBirth } from '$core/commands/keys';
   import { notesOf } from '$core/formats/midi';
-  import type { Channel, Pattern } from '$core/session/entities';
+  import type { Taken } from '$core/commands/intake';
+  import { settingsOf, type Channel, type Pattern } from '$core/session/entities';
+  import FileInput from '$lib/ui/FileInput.svelte';
   import NumberField from '$lib/ui/NumberField.svelte';
   import { dbText, parseDb } from '$lib/ui/format';
   import { ask } from '$lib/state/api';
   import { useDesk } from '$lib/state/desk';
 
   let { channel }: { channel: Channel } = $props();
-  const { store } = useDesk();
+  const { store, importer } = useDesk();
   const pattern = $derived(channel.pattern);
   let busy = $state('');
-  let file = $state<HTMLInputElement>();
+  let file = $state<FileInput>();
+  let recording = $state<FileInput>();
   const NAMES: Record<number, string> = { 4: '1/1', 2: '1/2', 1.5: '1/4 dotted', 1: '1/4', 0.75: '1/8 dotted', 0.5: '1/8', 0.25: '1/16' };
   const tracks = $derived(store.channels.filter(({ kind, id, pattern: own }) => kind === 'track' && id !== channel.id && !own));
 
+  const clips = $derived.by(() => {
+    store.watchClips();
+    return [...store.session.clip.values()].some(({ channelId }) => channelId === channel.id);
+  });
+  const fill = ([{ media, timeReference }]: readonly Taken[]) => {
+    const { zero } = settingsOf(store.session);
+    const start = Math.max(0, (timeReference ?? zero) - zero);
+    return store.act([
+      { do: 'tracks.fill', tracks: [{ id: channel.id, media, start }] },
+      ...(pattern ? ([{ do: 'patterns.set', id: channel.id, pattern: null }] as const) : [])
+    ]);
+  };
   const set = (next: Pattern | null) => store.act([{ do: 'patterns.set', id: channel.id, pattern: next as never }]);
   const shape = () => {
     const { levelDb, length, decay } = pattern ?? patternAtBirth;
@@ -42,7 +57,8 @@
   const choose = (kind: string) => {
     if (kind === '') set(null);
     else if (kind === 'pulse') set({ of: 'pulse', every: 1, accentDb: 0, ...shape() });
-    else if (kind === 'notes') file?.click();
+    else if (kind === 'recording') recording?.choose();
+    else if (kind === 'notes') file?.choose();
     else void takeOnsets(kind);
   };
   const said = $derived(!pattern ? '' : pattern.of === 'pulse' ? 'pulse' : pattern.of === 'onsets' ? pattern.trackId : 'notes');
@@ -60,19 +76,18 @@
 </script>
 
 <h3 class="caps">Plays</h3>
-<input
-  bind:this={file}
-  class="sr-only"
-  type="file"
-  accept=".mid,.midi"
-  tabindex="-1"
-  aria-label="MIDI file"
-  onchange={() => file?.files?.[0] && void readMidi(file.files[0]).then(() => file && (file.value = ''))}
+<FileInput bind:this={file} label="MIDI file" accept=".mid,.midi" multiple={false} onfiles={([chosen]) => void readMidi(chosen)} />
+<FileInput
+  bind:this={recording}
+  label="Recording for this key track"
+  multiple={false}
+  onfiles={(files) => void importer.add(files, { then: fill })}
 />
 <div class="line">
   <span>Pattern</span>
   <select class="field" aria-label="Pattern" value={said} onchange={(event) => choose(event.currentTarget.value)}>
-    <option value="">only its clips</option>
+    <option value="">{clips ? 'its recording' : 'nothing yet'}</option>
+    {#if !clips}<option value="recording">a recording…</option>{/if}
     <option value="pulse">pulses</option>
     <option value="notes">{pattern?.of === 'notes' ? `notes of ${pattern.file || 'a MIDI file'}` : 'notes of a MIDI file…'}</option>
     <optgroup label="onsets of">
@@ -109,7 +124,7 @@
     </div>
   {:else}
     <p class="hint">
-      {pattern.at.length} pulses.{#if pattern.of === 'notes'}&nbsp;<button onclick={() => file?.click()}>Another file…</button
+      {pattern.at.length} pulses.{#if pattern.of === 'notes'}&nbsp;<button onclick={() => file?.choose()}>Another file…</button
         >{:else}&nbsp;<button onclick={() => void takeOnsets(pattern.trackId)}>Listen again</button>{/if}
     </p>
   {/if}

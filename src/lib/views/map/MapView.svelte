@@ -16,6 +16,7 @@
   let map = $state.raw<FlowMap>({ nodes: [], edges: [], width: 0, height: 0 });
   let folded = $state.raw<ReadonlySet<string>>(new Set());
   let only = $state(false);
+  let cues = $state(true);
   let traced = $state<string | null>(selection.last);
   let view = $state({ x: 0, y: 0, scale: 1 });
   let box = $state<HTMLElement>();
@@ -33,7 +34,8 @@
     layout.ask(() => ({
       document: store.document(),
       selected: only && selection.ids.size ? [...selection.ids] : null,
-      folded: [...folded]
+      folded: [...folded],
+      cues
     }));
   /** Until it is moved by hand the Map keeps to its frame. */
   let own = false;
@@ -51,6 +53,7 @@
   });
   $effect(() => {
     void folded;
+    void cues;
     if (only) void selection.ids;
     ask();
   });
@@ -181,6 +184,8 @@
     if (!next.delete(id)) next.add(id);
     folded = next;
   };
+  const hidden = $derived(store.channels.filter((channel) => channel.hidden).length);
+  const hasCues = $derived(store.channels.some(({ kind }) => kind === 'cue'));
   const order = $derived(map.nodes.filter(({ kind }) => kind !== 'output'));
   const onkeydown = (event: KeyboardEvent, node: MapNode) => {
     const step = { ArrowDown: 1, ArrowUp: -1, ArrowRight: 0, ArrowLeft: 0 }[event.key];
@@ -205,6 +210,7 @@
     desk.commands.add([
       { title: 'Fit the Map', group: 'Views', run: fit },
       { title: 'Map: only the selection and what it touches', group: 'Views', run: () => (only = !only) },
+      { title: 'Map: show or leave out cues', group: 'Views', run: () => (cues = !cues) },
       { title: 'Map: unfold all', group: 'Views', run: () => (folded = new Set()) },
       { title: 'Export the Map as SVG', group: 'Session', run: () => location.assign(`/api/sessions/${store.id}/flow?format=svg`) },
       {
@@ -221,6 +227,9 @@
   <div class="tools">
     <button class="plain" onclick={() => ((own = false), fit())}>Fit</button>
     <button class="plain" aria-pressed={only} class:on={only} onclick={() => (only = !only)}>Only the selection and what it touches</button>
+    {#if hasCues}<button class="plain" aria-pressed={cues} class:on={cues} onclick={() => (cues = !cues)}>Cues</button>{/if}
+    {#if hidden}<button class="plain" title="Show them again" onclick={() => store.act([{ do: 'showings.recall' }])}>{hidden} hidden</button
+      >{/if}
     {#if folded.size}<button class="plain" onclick={() => (folded = new Set())}>Unfold {folded.size}</button>{/if}
     <span class="grow"></span>
     <span class="hint">{traced ? 'Double-click a bus to fold it. Drag a river’s end to another bus.' : 'Press a name to trace it.'}</span>

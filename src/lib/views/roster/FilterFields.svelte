@@ -40,9 +40,9 @@
 
 <style>
   select {
-    max-width: 108px;
+    max-width: 120px;
   }
   .search {
-    width: 216px;
+    width: 200px;
   }
 </style>
