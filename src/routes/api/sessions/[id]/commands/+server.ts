@@ -8,9 +8,13 @@ import type { Batch } from '$lib/server/sessions';
 import type { RequestHandler } from './$types';
 
 const schema = yup.object({
-  base: yup.number().integer().min(0).required(),
-  id: yup.string().min(1).max(100).required(),
-  commands: yup.array().of(yup.mixed().required()).min(1).max(10000),
+  base: yup.number().integer().min(0).required('A batch names the revision it is based on, as “base”.'),
+  id: yup.string().min(1).max(100).required('A batch needs an “id” of its own, so that it can be repeated without harm.'),
+  commands: yup
+    .array()
+    .of(yup.mixed().required('A command is an object with “do” and its arguments.'))
+    .min(1, 'A batch holds at least one command.')
+    .max(10000, 'A batch holds at most 10,000 commands. Send the rest in another.'),
   gesture: yup.string().max(100).nullable(),
   undo: yup.string().max(100),
   redo: yup.string().max(100)
