@@ -23,7 +23,9 @@ const ID = /^[\w:.-]{1,80}$/;
 /** Ids are made by whoever sends the command. */
 export const id = () => yup.string().matches(ID, 'an id is 1 to 80 letters, digits, “-”, “_”, “.” or “:”');
 export const ids = () => yup.array().of(id().required()).min(1, 'select something first').required();
-export const name = () => yup.string().trim('names do not begin or end with a space').min(1, 'a name is needed').max(120);
+/** Text without space around it. Yup’s own `trim` throws on a list. */
+export const trimmed = () => yup.string().transform((value: unknown) => (typeof value === 'string' ? value.trim() : value));
+export const name = () => trimmed().min(1, 'a name is needed').max(120);
 /** A level in dB, or "-inf". */
 export const level = () =>
   yup

@@ -2,7 +2,7 @@
 import * as yup from 'yup';
 import { ok } from '../result.ts';
 import { birth, type Change } from '../session/changes.ts';
-import { nextBorn } from '../session/birth.ts';
+import { MIX, nextBorn } from '../session/birth.ts';
 import { keyOf, type Channel, type Session } from '../session/entities.ts';
 import { branchOf } from '../routing/graph.ts';
 import { channelsOf, counted, inOrder } from '../session/select.ts';
@@ -29,6 +29,8 @@ export const channelsDuplicate = define({
     if (!found.ok) return found;
     if (found.value.some(({ kind }) => kind === 'mix')) return refuse('mix-bus', 'There is one mix bus. Leave it out of the selection.');
     const wanted = new Set(branch ? ids.flatMap((each) => branchOf(session, each)) : ids);
+    const whole = found.value.find(({ id }) => branch && branchOf(session, id).includes(MIX));
+    if (whole) return refuse('mix-bus', `The mix bus goes into ${whole.name}, and there is only one. Duplicate ${whole.name} alone.`);
     const order = inOrder(session);
     const copied = order.filter((channel) => wanted.has(channel.id));
     const copyOf = new Map(copied.map((channel, i) => [channel.id, `${as}:${i}`]));

@@ -2,7 +2,7 @@
 import * as yup from 'yup';
 import { ok, refuse } from '../result.ts';
 import { update } from '../session/changes.ts';
-import { define, name } from './define.ts';
+import { define, name, trimmed } from './define.ts';
 
 export const settingsSet = define({
   schema: yup.object({
@@ -13,7 +13,7 @@ export const settingsSet = define({
     muteClosesPre: yup.boolean(),
     muteClosesCue: yup.boolean(),
     soloDimDb: yup.number().min(-60).max(0).nullable(),
-    interfaceName: yup.string().trim().min(1).max(60),
+    interfaceName: trimmed().min(1).max(60),
     interfaceOutputs: yup
       .number()
       .integer()

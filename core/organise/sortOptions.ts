@@ -1,5 +1,6 @@
 // Options of sorting as they come from outside: a request, a file.
 import * as yup from 'yup';
+import { trimmed } from '../commands/define.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import type { Correction, SortOptions } from './sort.ts';
 import { treeDefaults } from './tree.ts';
@@ -32,7 +33,7 @@ const schema = yup.object({
   ),
   ids: yup.array().of(yup.string().required()).max(20_000)
 });
-const correction = yup.object({ rule: yup.string().max(80), name: yup.string().trim().min(1).max(120) });
+const correction = yup.object({ rule: yup.string().max(80), name: trimmed().min(1).max(120) });
 
 export function readSortOptions(
   given: unknown

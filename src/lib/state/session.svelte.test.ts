@@ -2,48 +2,10 @@
 import { flushSync } from 'svelte';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Command } from '$core/commands/index';
-import { planBatch } from '$core/commands/plan';
-import { commit, decodeChanges, encodeChanges, type Change } from '$core/session/changes';
-import type { Session } from '$core/session/entities';
 import { decodeSession, encodeSession } from '$core/session/tables';
+import { fakeServer } from '../../../tests/oracle/page';
 import { carryOut, emptyDesk, trackCommand } from '../../../tests/oracle/rig';
 import { createSessionStore, type SessionStore } from './session.svelte';
-
-type Body = { base: number; id: string; gesture: string | null; commands: Command[] };
-
-/** A stand-in for the commands endpoint: keeps a session, remembers what pages missed, can be slow or away. */
-function fakeServer(session: Session) {
-  const log: Change[][] = [];
-  const bodies: Body[] = [];
-  let away = false;
-  const apply = (commands: Command[]) => {
-    const planned = planBatch(session, commands);
-    if (!planned.ok) return planned;
-    commit(session, planned.value.changes);
-    log.push(planned.value.changes);
-    return planned;
-  };
-  const answer = (_: unknown, init: RequestInit): Response => {
-    if (away) throw new TypeError('network');
-    const body = JSON.parse(init.body as string) as Body;
-    bodies.push(body);
-    const missed = log
-      .slice(body.base)
-      .map((changes, i) => ({ revision: body.base + i + 1, id: 'theirs', changes: encodeChanges(changes) }));
-    const planned = apply(body.commands);
-    if (!planned.ok) return new Response(JSON.stringify({ error: planned.error }), { status: 422 });
-    const history = { undo: { id: body.id, label: planned.value.label }, redo: null };
-    return new Response(
-      JSON.stringify({
-        revision: log.length,
-        missed,
-        changes: encodeChanges(decodeChanges(encodeChanges(planned.value.changes))),
-        history
-      })
-    );
-  };
-  return { session, bodies, apply, answer, leave: () => (away = true), comeBack: () => (away = false) };
-}
 
 let server: ReturnType<typeof fakeServer>;
 let store: SessionStore;

@@ -52,7 +52,14 @@
       what: 'bus',
       run: (name) => actions.newBus(name, ids())
     },
-    return: { title: () => 'New return', what: 'return', run: (name) => actions.newReturn(name, []) },
+    return: {
+      title: () => 'New return',
+      what: 'return',
+      run: (name) => {
+        const id = actions.newReturn(name, []);
+        selection.set([id], id);
+      }
+    },
     insert: {
       title: () => `New bus between ${who()} and its members`,
       what: 'bus',

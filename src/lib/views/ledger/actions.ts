@@ -58,7 +58,10 @@ export function ledgerActions({ store, selection }: Desk) {
       const inside = members.filter((member) => session.channel.get(member)?.outputId === into);
       if (store.act([{ do: 'buses.insert', id, name, into, ...(inside.length ? { members: inside } : {}) }])) selection.set([id], id);
     },
-    newStage: (name: string) => store.act([{ do: 'chain.add', id: fresh(), name }]),
+    newStage: (name: string) => {
+      const id = fresh();
+      if (store.act([{ do: 'chain.add', id, name }])) selection.set([id], id);
+    },
     parallel: (name: string, sources: readonly string[]) => {
       const id = fresh();
       if (store.act([{ do: 'returns.parallel', id, name, sources: movable(sources) }])) selection.set([id], id);
@@ -69,9 +72,15 @@ export function ledgerActions({ store, selection }: Desk) {
       const id = fresh();
       if (store.act([{ do: 'keys.add', id, name }])) selection.set([id], id);
     },
-    newClick: (name: string) => store.act([{ do: 'clicks.add', id: fresh(), name }]),
-    duplicate: (ids: readonly string[], with_: { branch?: boolean; sends?: boolean }) =>
-      store.act([{ do: 'channels.duplicate', ids: movable(ids), as: fresh(), ...with_ }]),
+    newClick: (name: string) => {
+      const id = fresh();
+      if (store.act([{ do: 'clicks.add', id, name }])) selection.set([id], id);
+    },
+    duplicate: (ids: readonly string[], with_: { branch?: boolean; sends?: boolean }) => {
+      const copied = movable(ids);
+      if (copied.length) store.act([{ do: 'channels.duplicate', ids: copied, as: fresh(), ...with_ }]);
+      else store.say('A session has one mix bus. Select other channels to duplicate.');
+    },
     dissolve: (ids: readonly string[], gain: 'commit' | 'drop') => {
       if (store.act([{ do: 'buses.dissolve', ids: [...ids], gain }])) selection.clear();
     },

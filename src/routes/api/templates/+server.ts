@@ -1,6 +1,7 @@
 // GET: all templates. POST { session, name }: keeps a session's structure. POST { template }: takes a template's document.
 import { json } from '@sveltejs/kit';
 import * as yup from 'yup';
+import { trimmed } from '$core/commands/define';
 import { readTemplate } from '$core/organise/template';
 import { app } from '$lib/server/app';
 import { bodyOf, notJson, refused } from '$lib/server/respond';
@@ -8,7 +9,7 @@ import type { RequestHandler } from './$types';
 
 const schema = yup.object({
   session: yup.string().required(),
-  name: yup.string().trim().min(1).max(120).required('A template needs a name.'),
+  name: trimmed().min(1).max(120).required('A template needs a name.'),
   rules: yup.boolean().default(true)
 });
 
