@@ -6,6 +6,8 @@ export default defineConfig({
   workers: 1,
   // Starting a server and making its demo is part of a file’s first test; this machine stalls now and then.
   timeout: 120_000,
+  // CI’s machine may stall for seconds: what then fails is tried once more, and listed as flaky.
+  retries: process.env.CI ? 1 : 0,
   expect: { timeout: 20_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/browser.json' }]],
   use: {

@@ -273,7 +273,8 @@ export function compLane(
   rate: f64
 ): void {
   const p = at + <usize>lane * 4;
-  const bend = knee / DB_PER_DOUBLING;
+  // A knee of less than a thousandth of a dB is none: its reciprocal would leave the range of float32.
+  const bend = knee < 0.001 ? 0 : knee / DB_PER_DOUBLING;
   const fresh = <f32>follow(averaging, rate);
   store<f32>(p, <f32>(threshold / DB_PER_DOUBLING));
   store<f32>(p + 16, <f32>(slopeOf(ratio) / 2));

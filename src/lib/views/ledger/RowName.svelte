@@ -41,7 +41,7 @@
   class:also={heard.heard === 'also'}
   role="rowheader"
   tabindex="-1"
-  style:padding-left="{line.bands.length * 11 + 4}px"
+  style:padding-left="{line.bands.length ? line.bands.length * 11 + 4 : 12}px"
   onpointerdown={(event) => ongrab(event, line.id)}
 >
   {#each line.bands as band, i (band.id)}

@@ -1,0 +1,71 @@
+// Every processor at the ends of its ranges: whatever is set, and however it is moved while it sounds, what comes out is a number, stays
+// within reason, and dies away after the music.
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { carryOut, emptyDesk, noise, play, rig, RATE, trackCommand } from '../../tests/oracle/rig.ts';
+import type { Command } from '../commands/index.ts';
+import { specsOf, processors } from '../dsp/params.ts';
+import type { InsertType } from '../session/entities.ts';
+import { planBatch } from '../commands/plan.ts';
+
+const LOUD = RATE / 2;
+const AFTER = RATE;
+
+/** Full-scale noise with a click at full scale in front, then nothing. */
+const burst = (seed: number) => {
+  const samples = new Float32Array(LOUD + AFTER);
+  noise(LOUD, seed).forEach((x, i) => (samples[i] = Math.max(-1, Math.min(1, x * 4))));
+  samples[0] = 1;
+  return samples;
+};
+
+/** A value for each parameter: an end of its range, its birth, or something between. */
+const settings = (type: InsertType) =>
+  fc.record(
+    Object.fromEntries(
+      [...specsOf(type).values()].map(({ id, min, max, birth, choices }) => [
+        id,
+        choices
+          ? fc.integer({ min: 0, max: choices.length - 1 })
+          : fc.oneof(fc.constantFrom(min, max, birth), fc.double({ min, max, noNaN: true }))
+      ])
+    )
+  ) as fc.Arbitrary<Record<string, number>>;
+
+/** The most a processor may add to full scale, dB: what its own gains allow, and resonances on top. */
+const MOST_DB: Record<InsertType, number> = { eq: 150, comp: 60, limiter: 0.1, trim: 48, delay: 60, reverb: 36, outside: 36 };
+
+describe.each(Object.keys(processors) as InsertType[])('%s', (type) => {
+  it('gives numbers within reason at any settings, moved from any to any, and falls silent', () => {
+    fc.assert(
+      fc.property(settings(type), settings(type), fc.integer({ min: 1, max: 1000 }), (first, second, seed) => {
+        const session = carryOut(
+          emptyDesk(),
+          trackCommand([{ id: 'a', width: 2, frames: LOUD + AFTER }]),
+          { do: 'inserts.add', id: 'x', channelId: 'a', type } as Command,
+          { do: 'inserts.set', id: 'x', values: first } as Command
+        );
+        const engine = rig(session, new Map([['a', [burst(seed), burst(seed + 1)]]]));
+        const planned = planBatch(session, [{ do: 'inserts.set', id: 'x', values: second } as Command]);
+        if (!planned.ok) throw new Error(planned.error.message);
+        engine.schedule(LOUD / 2, planned.value.changes);
+        const loud = play(engine, LOUD, 512);
+        const after = play(engine, AFTER, 512);
+        let peak = 0;
+        for (const side of [...loud, ...after])
+          for (const x of side) {
+            if (!Number.isFinite(x)) throw new Error(`not a number after ${JSON.stringify({ first, second })}`);
+            peak = Math.max(peak, Math.abs(x));
+          }
+        const ceiling = type === 'limiter' ? Math.max(first.ceiling, second.ceiling) : 0;
+        expect(20 * Math.log10(peak + 1e-9)).toBeLessThan(ceiling + MOST_DB[type]);
+        // What rings long never grows; a delay’s echoes may come as late as they like.
+        if (type === 'delay') return;
+        const late = Math.max(...after[0].subarray(AFTER - 4800).map(Math.abs));
+        const early = Math.max(...loud[0].subarray(LOUD - 4800).map(Math.abs), ...after[0].subarray(0, 4800).map(Math.abs));
+        expect(late).toBeLessThanOrEqual(early * 1.05 + 1e-6);
+      }),
+      { numRuns: 25, seed: 5 }
+    );
+  });
+});
