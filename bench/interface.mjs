@@ -1,6 +1,6 @@
 // npm run bench -- interface: the Ledger at 500 channels × 24 returns in headless Chromium: time to first paint, frames a second
 // while scrolling both ways, how many rows are drawn anew while a fader is dragged, and the Roster: scrolling, renaming every track; beside a session of 24 channels × 2.
-import { serve } from './serve.mjs';
+import { serve } from '../scripts/serve.mjs';
 
 const { url, browser, post, end } = await serve(4980);
 const media = { id: 'm', name: 'm.wav', sha256: '0'.repeat(64), rate: 48000, channels: 1, frames: 480000, encoding: 's24', peakDb: -6 };

@@ -1,7 +1,7 @@
 // npm run bench -- live: playback of a session of so many processed tracks in headless Chromium: underruns and the mix worker's share of
 // a core while nothing is moved, time from a fader's move to the ring, from a locate to its first block; beside playing one track.
 import { readFileSync } from 'node:fs';
-import { serve } from './serve.mjs';
+import { serve } from '../scripts/serve.mjs';
 
 const option = (name, otherwise) => {
   const at = process.argv.indexOf(`--${name}`);

@@ -1,6 +1,6 @@
 // npm run bench -- map: the Map of 300 channels in headless Chromium: time from opening the view to its first drawing, from a change to
 // the new layout, frames a second while panning and zooming; beside a session of 30.
-import { serve } from './serve.mjs';
+import { serve } from '../scripts/serve.mjs';
 
 const { url, browser, post, end } = await serve(4990);
 const media = { id: 'm', name: 'm.wav', sha256: '0'.repeat(64), rate: 48000, channels: 1, frames: 480000, encoding: 's24', peakDb: -6 };

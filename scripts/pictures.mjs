@@ -1,32 +1,7 @@
 // Makes docs/screenshots anew from the demo: a server of its own on a fresh data directory, Debian's Chromium, 1280 × 800.
-import { spawn } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import path from 'node:path';
-import { chromium } from '@playwright/test';
+import { serve } from './serve.mjs';
 
-const directory = mkdtempSync(path.join(tmpdir(), 'isotaxis-pictures-'));
-const PORT = '4790';
-const url = `http://127.0.0.1:${PORT}`;
-const server = spawn('node', ['server.mjs'], {
-  env: { ...process.env, ISOTAXIS_DATA: directory, PORT },
-  stdio: ['ignore', 'pipe', 'inherit']
-});
-await new Promise((resolve, reject) => {
-  server.stdout.on('data', (text) => text.includes('Isotaxis is at') && resolve());
-  server.on('exit', (code) => reject(new Error(`The server ended with ${code}.`)));
-});
-
-const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--autoplay-policy=no-user-gesture-required',
-    '--disable-audio-output',
-    '--disable-background-networking'
-  ]
-});
+const { url, browser, end } = await serve(4790);
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
   const shot = (name) => page.screenshot({ path: `docs/screenshots/${name}.png` });
@@ -211,9 +186,5 @@ try {
   await page.waitForTimeout(1500);
   await shot('ledger-large');
 } finally {
-  await browser.close();
-  const gone = new Promise((resolve) => server.once('exit', resolve));
-  server.kill('SIGTERM');
-  await gone;
-  rmSync(directory, { recursive: true });
+  await end();
 }

@@ -44,7 +44,7 @@ export const delaySpecs: ParamSpec[] = [
     return [
       { id: `t${i + 1}.note`, label: 'Note', unit: '', min: 0, max: NOTES.length - 1, birth: 0, choices: NOTE_NAMES, group },
       { id: `t${i + 1}.time`, label: 'Time', unit: 'ms', min: 1, max: DELAY_LONGEST * 1000, birth: 250 * (i + 1), group },
-      { id: `t${i + 1}.level`, label: 'Level', unit: 'dB', min: TAP_FLOOR, max: 6, birth: -3 * i, group },
+      { id: `t${i + 1}.level`, label: 'Level', unit: 'dB', min: TAP_FLOOR, max: 6, birth: -3 * i, silent: true, group },
       { id: `t${i + 1}.pan`, label: 'Pan', unit: '', min: -100, max: 100, birth: 0, group }
     ];
   }).flat()

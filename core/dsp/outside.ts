@@ -12,7 +12,7 @@ const NOISE_FLOOR = -140;
 export const outsideSpecs: ParamSpec[] = [
   { id: 'unit', label: 'Unit', unit: '', min: 0, max: 2, birth: 0, choices: OUTSIDE_UNITS },
   { id: 'latency', label: 'Out and back', unit: 'frames', min: 0, max: OUTSIDE_LATENCY, birth: 192 },
-  { id: 'noise', label: 'Noise floor', unit: 'dB', min: NOISE_FLOOR, max: -40, birth: -110 },
+  { id: 'noise', label: 'Noise floor', unit: 'dB', min: NOISE_FLOOR, max: -40, birth: -110, silent: true },
   { id: 'drive', label: 'Drive', unit: 'dB', min: 0, max: 24, birth: 0 },
   { id: 'mix', label: 'Wet', unit: '%', min: 0, max: 100, birth: 100 }
 ];

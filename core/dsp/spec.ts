@@ -9,6 +9,8 @@ export type ParamSpec = {
   readonly birth: number;
   /** For choices: what each whole number stands for. */
   readonly choices?: readonly string[];
+  /** Its least value stands for −∞. */
+  readonly silent?: true;
   /** For editors: the heading under which it stands. */
   readonly group?: string;
 };

@@ -4,7 +4,7 @@ import type { ParamSpec } from './spec.ts';
 const SWITCH = ['Off', 'On'];
 
 export const trimSpecs: ParamSpec[] = [
-  { id: 'gain', label: 'Level', unit: 'dB', min: -60, max: 24, birth: 0 },
+  { id: 'gain', label: 'Level', unit: 'dB', min: -60, max: 24, birth: 0, silent: true },
   { id: 'turnL', label: 'Polarity left', unit: '', min: 0, max: 1, birth: 0, choices: ['As is', 'Turned'] },
   { id: 'turnR', label: 'Polarity right', unit: '', min: 0, max: 1, birth: 0, choices: ['As is', 'Turned'] },
   { id: 'mono', label: 'Mono', unit: '', min: 0, max: 1, birth: 0, choices: SWITCH },

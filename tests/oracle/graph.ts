@@ -64,8 +64,10 @@ function processed(insert: Insert, pair: Pair, key: Pair | null, { width }: Chan
     case 'reverb':
       return reverbOracle(...pair, v, rate);
     case 'trim': {
-      const [ll, rl, lr, rr] = trimMatrix(width === 1 ? { ...v, mono: 0, swap: 0 } : v).map((factor) => factor * gain(v.gain));
-      const [l, r] = pair.map((side) => later(side, v.delay));
+      const [ll, rl, lr, rr] = trimMatrix(width === 1 ? { ...v, mono: 0, swap: 0 } : v).map(
+        (factor) => factor * gain(v.gain <= -60 ? -Infinity : v.gain)
+      );
+      const [l, r] = pair.map((side) => later(side, Math.round(v.delay)));
       return width === 1 ? both([l.map((x) => x * ll)]) : [l.map((x, i) => x * ll + r[i] * rl), l.map((x, i) => x * lr + r[i] * rr)];
     }
   }
@@ -110,8 +112,9 @@ export function graphOracle(
     if (channel.outputId) feed(channel.outputId, post);
     else if (channel.outputPair === 0) feed('out', post);
     for (const send of session.send.values()) {
-      if (send.sourceId !== id || !send.on || channel.mute) continue;
-      const level = gain(send.levelDb);
+      if (send.sourceId !== id) continue;
+      // What is muted or off is silent, and others wait for it all the same: a switch must not move them in time.
+      const level = send.on && !channel.mute ? gain(send.levelDb) : 0;
       const source = taps.get(id)![send.tap];
       const beforePan: Late = send.tap === 'post' ? { pair: scaled(at.pair, fader, fader), late: at.late } : source;
       const { pair, late } =

@@ -22,7 +22,7 @@ export function outsideOracle(sides: readonly Float64Array[], v: Readonly<Record
     const states = Array.from({ length: SPRING.passes }, () => [0, 0]);
     let lowed = 0;
     return side.map((_, n) => {
-      const there = side[n - v.latency] ?? 0;
+      const there = side[n - Math.round(v.latency)] ?? 0;
       let x = there;
       if (v.unit === 1) {
         const echo = spring[n - long] ?? 0;

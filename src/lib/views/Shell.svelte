@@ -1,6 +1,7 @@
 <!-- What surrounds every view of a session: header with views, saving and undo; transport; drop target; messages. -->
 <script lang="ts">
   import { onMount, untrack, type Snippet } from 'svelte';
+  import { Toast } from 'flowbite-svelte';
   import { page } from '$app/state';
   import { drawMeters, redrawMeters } from '$lib/ui/meters';
   import { provideDesk, type Desk } from '$lib/state/desk';
@@ -158,7 +159,15 @@
   {#if sheet === 'shortcuts'}<ShortcutSheet commands={commands.all} onclose={() => (sheet = null)} />{/if}
   {#if dropping}<div class="drop" aria-hidden="true"><span>Drop audio to import it as tracks</span></div>{/if}
   <div class="toast" role="status" aria-live="polite">
-    {#if toast}<p>{toast}</p>{/if}
+    {#if toast}
+      <Toast
+        role="presentation"
+        params={{ y: 12, duration: 160 }}
+        closeAriaLabel="Dismiss this message"
+        class="max-w-[560px] rounded-lg bg-[var(--ink)] px-4 py-2 text-[13px] text-[var(--paper)] shadow-xl dark:bg-[var(--ink)] dark:text-[var(--paper)]"
+        onclose={() => (toast = '')}>{toast}</Toast
+      >
+    {/if}
   </div>
 </div>
 
@@ -265,15 +274,6 @@
     bottom: 82px;
     left: 50%;
     z-index: 60;
-    max-width: 560px;
     transform: translateX(-50%);
-  }
-  .toast p {
-    margin: 0;
-    padding: 9px 16px;
-    border-radius: 8px;
-    background: var(--ink);
-    color: var(--paper);
-    box-shadow: 0 6px 22px rgb(0 0 0 / 0.25);
   }
 </style>

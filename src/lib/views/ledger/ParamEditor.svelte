@@ -38,11 +38,12 @@
   };
   const text = (spec: ParamSpec, value: number) => {
     if (spec.unit === ':1' && value >= spec.max) return '∞ :1';
+    if (spec.silent && value <= spec.min) return `−∞ ${spec.unit}`;
     const number = value.toFixed(decimals(spec, value)).replace('-', '−');
     return spec.unit === '' ? number : `${number} ${spec.unit}`;
   };
   const parse = (typed: string) => {
-    if (/^(inf|∞)/.test(typed.trim())) return Infinity;
+    if (/^[-−]?(inf|∞)/.test(typed.trim())) return /^[-−]/.test(typed.trim()) ? -Infinity : Infinity;
     const match = /^[+-]?\d+\.?\d*/.exec(typed.trim().replace(',', '.').replace('−', '-'));
     return match ? Number(match[0]) : null;
   };

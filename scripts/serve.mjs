@@ -1,4 +1,4 @@
-// For benches that drive a browser: a server on a data directory of its own, requests to it, and Debian's Chromium.
+// For benches and pictures: a server on a data directory of its own, requests to it, and Debian's Chromium.
 import { spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -13,7 +13,10 @@ export async function serve(port) {
     env: { ...process.env, ISOTAXIS_DATA: directory, PORT: String(port), LOG_LEVEL: 'silent' },
     stdio: ['ignore', 'pipe', 'inherit']
   });
-  await new Promise((resolve) => server.stdout.on('data', (text) => String(text).includes('Isotaxis is at') && resolve()));
+  await new Promise((resolve, reject) => {
+    server.stdout.on('data', (text) => String(text).includes('Isotaxis is at') && resolve());
+    server.on('exit', (code) => reject(new Error(`The server ended with ${code}.`)));
+  });
   const browser = await chromium.launch({
     executablePath: '/usr/bin/chromium',
     args: [
