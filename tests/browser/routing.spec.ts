@@ -149,6 +149,16 @@ test('solo is said, cleared and recalled; the rest is silent, or dimmed, and eac
   await expect(page.locator('[data-row=drums]')).toHaveClass(/silent/);
   await expect(page.locator('[data-row=drums]')).toHaveAttribute('title', 'Silent: PANS is soloed');
   await expect(page.locator('[data-row=t8]')).toHaveAttribute('title', /Heard: PANS is soloed/);
+  // With all there is to say above the rows they keep beside the side sheet, in a narrow window too.
+  await row(page, 'Tenor pan L').click();
+  await row(page, 'Tenor pan R').click({ modifiers: ['Shift'] });
+  for (const width of [1024, 1280]) {
+    await page.setViewportSize({ width, height: 800 });
+    const ends = await page
+      .locator('.tools, .tools > *, .scroll')
+      .evaluateAll((parts) => Math.max(...parts.map((part) => part.getBoundingClientRect().right)));
+    expect(ends).toBeLessThanOrEqual((await page.locator('aside').first().boundingBox())!.x + 0.5);
+  }
   await page.getByRole('button', { name: 'rest silent' }).click();
   await expect(page.locator('[data-row=drums]')).toHaveClass(/dimmed/);
   await page.getByRole('button', { name: 'Clear', exact: true }).click();

@@ -164,6 +164,7 @@
         role="presentation"
         params={{ y: 12, duration: 160 }}
         closeAriaLabel="Dismiss this message"
+        classes={{ close: 'bg-transparent text-[var(--paper)] hover:bg-[var(--muted)] dark:bg-transparent dark:text-[var(--paper)]' }}
         class="max-w-[560px] rounded-lg bg-[var(--ink)] px-4 py-2 text-[13px] text-[var(--paper)] shadow-xl dark:bg-[var(--ink)] dark:text-[var(--paper)]"
         onclose={() => (toast = '')}>{toast}</Toast
       >

@@ -283,7 +283,9 @@
       <FileInput bind:this={audio} label="Audio files to import" onfiles={(files) => void importer.add(files)} />
       <button class="plain" onclick={() => audio?.choose()}>Import audio…</button>
       <span class="gap"></span>
-      <button class="plain" onclick={() => name('bus')} title="b">New bus{selection.ids.size ? ' from selection' : ''}</button>
+      <button class="plain" onclick={() => name('bus')} title="{selection.ids.size ? 'From the selection' : 'With nothing in it yet'} (b)"
+        >New bus</button
+      >
       <button class="plain" onclick={() => name('return')}>New return</button>
       <button class="plain" aria-haspopup="menu" onclick={newMenu}>New…</button>
       <button class="plain" disabled={!selection.ids.size} onclick={() => pick('route')} title="r">Route…</button>
@@ -293,7 +295,7 @@
       {#if hidden}<button class="plain" title="Show them again" onclick={() => store.act([{ do: 'showings.recall' }])}
           >{hidden} hidden</button
         >{/if}
-      <span class="muted">{selection.ids.size > 1 ? `${selection.ids.size} selected` : ''}</span>
+      <span class="muted chosen">{selection.ids.size > 1 ? `${selection.ids.size} selected` : ''}</span>
       <SoloState />
       <button class="plain" aria-pressed={sheet} title="Show or hide the side sheet (v)" onclick={toggleSheet}>Sheet</button>
     </div>
@@ -380,10 +382,12 @@
   .main {
     display: grid;
     grid-template-rows: auto minmax(0, 1fr);
+    grid-template-columns: minmax(0, 1fr);
     min-width: 0;
   }
   .tools {
     display: flex;
+    flex-wrap: wrap;
     align-items: center;
     gap: 6px;
     padding: 7px 12px;
@@ -397,6 +401,9 @@
   }
   .muted {
     color: var(--muted);
+  }
+  .chosen {
+    white-space: nowrap;
   }
   .rows {
     position: relative;

@@ -304,6 +304,7 @@
   }
   .tools {
     display: flex;
+    flex-wrap: wrap;
     align-items: center;
     gap: 6px;
     padding: 7px 12px;
