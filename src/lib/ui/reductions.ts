@@ -28,11 +28,11 @@ export function drawReductions(transport: { readonly reduction: (insertId: strin
   for (const [element, mark] of marks) {
     if (mark.steps === COARSE && !all) continue;
     const db = transport.reduction(mark.id);
-    const step = Math.round(Math.min(1, -db / FULL_DB) * mark.steps);
+    const step = Math.round((-db / FULL_DB) * mark.steps);
     if (step === mark.step) continue;
     mark.step = step;
-    element.style.setProperty('--reduced', (step / mark.steps).toFixed(2));
+    element.style.setProperty('--reduced', Math.min(1, step / mark.steps).toFixed(2));
     const figure = element.querySelector('.num');
-    if (figure) figure.textContent = dbText(db > -0.05 ? 0 : db);
+    if (figure) figure.textContent = dbText(step === 0 ? 0 : db);
   }
 }

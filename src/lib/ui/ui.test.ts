@@ -1,6 +1,7 @@
-// Numbers as people type and read them, and the rail's scale.
-import { describe, expect, it } from 'vitest';
+// Numbers as people type and read them, the rail’s scale, and gain reduction as it is drawn.
+import { describe, expect, it, vi } from 'vitest';
 import { barText, dbText, panText, parseDb, parsePan, timeText } from './format';
+import { drawReductions, reduction } from './reductions';
 import { dbAt, railAt } from './scale';
 
 describe('numbers', () => {
@@ -20,5 +21,28 @@ describe('numbers', () => {
   it('has a scale that can be read back', () => {
     for (const db of [-60, -24, -6, 0, 3, 12]) expect(dbAt(railAt(db))).toBeCloseTo(db, 6);
     expect([railAt(-Infinity), dbAt(0), railAt(40)]).toEqual([0, -Infinity, 1]);
+  });
+});
+
+describe('gain reduction on screen', () => {
+  it('fills to 12 dB, tells more than that, and touches a style only when its step changes', () => {
+    const figure = { textContent: '' };
+    const set = vi.fn();
+    const element = { style: { setProperty: set }, querySelector: () => figure } as unknown as HTMLElement;
+    const kept = reduction(element, 'comp');
+    const draw = (db: number) => drawReductions({ reduction: (id) => (id === 'comp' ? db : 0) });
+    draw(-3);
+    draw(-3.02);
+    expect(set.mock.calls).toEqual([['--reduced', '0.25']]);
+    expect(figure.textContent).toBe('−3.0');
+    draw(-18.5);
+    expect(set).toHaveBeenLastCalledWith('--reduced', '1.00');
+    expect(figure.textContent).toBe('−18.5');
+    kept.update('another');
+    draw(-18.5);
+    expect([set.mock.lastCall, figure.textContent]).toEqual([['--reduced', '0.00'], '0.0']);
+    kept.destroy();
+    draw(-6);
+    expect(set).toHaveBeenCalledTimes(3);
   });
 });
