@@ -4,7 +4,7 @@ import type { Command } from '../../core/commands/index.ts';
 import { planBatch } from '../../core/commands/plan.ts';
 import { commit, decodeChanges, encodeChanges, type Change } from '../../core/session/changes.ts';
 import type { Session } from '../../core/session/entities.ts';
-import { decodeSession, encodeSession } from '../../core/session/tables.ts';
+import { encodeSession } from '../../core/session/tables.ts';
 import type { Desk } from '../../src/lib/state/desk';
 import { createSelection } from '../../src/lib/state/selection.svelte';
 import { createSessionStore } from '../../src/lib/state/session.svelte';
@@ -54,7 +54,7 @@ export function pageDesk(session: Session) {
   );
   const store = createSessionStore('s', {
     revision: 0,
-    document: encodeSession(decodeSession(encodeSession(session))),
+    document: encodeSession(session),
     history: { undo: null, redo: null }
   });
   // No view of rows reaches for transport, importer or the list of commands on its own.

@@ -95,11 +95,9 @@ it('every entry of a crosspoint’s and a column’s menu can be done', async ()
   const all: string[] = [];
   for (const [source, target] of [
     ['t2', 'room-drums'],
-    ['t8', 'press'],
     ['echo', 'plate'],
     ['t16', 'glow'],
-    ['t2', 'singer'],
-    ['t24', 'plate']
+    ['t2', 'singer']
   ])
     for (const cells of [[{ source, target }], ['t4', 't5', source].map((id) => ({ source: id, target }))])
       all.push(
