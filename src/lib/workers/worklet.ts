@@ -1,8 +1,9 @@
 // The audio worklet: plays slots of the ring and nothing else. On stop or locate the last slot fades out.
 import { CELL, ringOver, SLOT, SLOTS, slotOf, type Ring } from './ring';
 
-/** Slots that must be there before it begins to sound: the first ones of all are rendered by code that is not yet warm. */
+/** Slots that must be there before it begins to sound; the first time of all more, as they are rendered by code that is not yet warm. */
 const CUSHION = 6;
+const COLD_CUSHION = 28;
 
 declare const registerProcessor: (name: string, processor: unknown) => void;
 declare class AudioWorkletProcessor {
@@ -15,6 +16,7 @@ class RingPlayer extends AudioWorkletProcessor {
   private readonly ring: Ring;
   private epoch = 0;
   private sounding = false;
+  private warm = false;
   private capture: Capture | null = null;
 
   constructor(options: { processorOptions: { buffer: SharedArrayBuffer } }) {
@@ -42,12 +44,12 @@ class RingPlayer extends AudioWorkletProcessor {
     if (!playing) return true;
     const next = Atomics.load(control, CELL.read);
     const there = Atomics.load(control, CELL.write) - next;
-    if (there < (this.sounding ? 1 : CUSHION)) {
+    if (there < (this.sounding ? 1 : this.warm ? CUSHION : COLD_CUSHION)) {
       if (this.sounding) Atomics.add(control, CELL.underruns, 1);
       return true;
     }
     this.copy(next, left, right, false);
-    this.sounding = true;
+    this.sounding = this.warm = true;
     Atomics.store(control, CELL.read, next + 1);
     Atomics.notify(control, CELL.read);
     this.record(left, right);
