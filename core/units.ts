@@ -19,6 +19,9 @@ export const TOP_DB = 12;
 /** Levels below this become −∞ when they are set, so that no number on screen stands for "nearly nothing". */
 export const FLOOR_DB = -120;
 
+/** The longest that anything can be: a day at the highest rate. */
+export const MOST_FRAMES: Frames = 86_400 * 768_000;
+
 /** Amplitude for a level in decibels; −∞ gives 0. For display and decisions; audio uses the kernel's own. */
 export const gainOf = (level: Db): Gain => (level === -Infinity ? 0 : 10 ** (level / 20));
 

@@ -49,7 +49,7 @@ class RefusedError extends Error {
     super(refusal.message);
   }
 }
-const stop = (code: string, message: string): never => {
+const stop = (code: Refusal['code'], message: string): never => {
   throw new RefusedError({ code, message });
 };
 

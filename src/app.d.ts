@@ -1,7 +1,16 @@
+import type { Refusal } from '$core/result';
+
 declare global {
   namespace App {
     interface Error {
       message: string;
+    }
+    interface Locals {
+      /** What a failure is answered with, where more is known of it than that it failed. */
+      refusal?: Refusal;
+    }
+    interface Platform {
+      readonly req: import('node:http').IncomingMessage;
     }
   }
 }

@@ -1,27 +1,30 @@
-// Around every request: the app is open, the request comes from this machine's own page, and the page is isolated.
-import type { Handle, HandleServerError, ServerInit } from '@sveltejs/kit';
+// Around every request: the app is open, the request comes from this machine's own page, its ids are ids, and the page is isolated.
+import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@sveltejs/kit';
 import { app, log } from '$lib/server/app';
 import { COOKIE, type Door } from '$lib/server/door';
-import { refused } from '$lib/server/respond';
+import { failureOf } from '$lib/server/failures';
+import { isErrorAnswer, refused } from '$lib/server/respond';
 import { building } from '$app/environment';
 
 export const init: ServerInit = async () => {
   if (!building) await app();
 };
 
-const ISOLATION = {
+const HEADERS = {
   'Cross-Origin-Opener-Policy': 'same-origin',
   'Cross-Origin-Embedder-Policy': 'require-corp',
   'Cross-Origin-Resource-Policy': 'same-origin',
   'X-Content-Type-Options': 'nosniff',
+  'X-Frame-Options': 'DENY',
   'Referrer-Policy': 'no-referrer'
 };
 
-/** A page from elsewhere may not reach this server, nor change anything here. */
-function fromElsewhere(request: Request, url: URL, door: Door): boolean {
+/** A page from elsewhere may not reach the API, by whatever method: streams cost something too. Addresses of pages may be followed. */
+function fromElsewhere({ request, url }: RequestEvent, door: Door): boolean {
   const host = request.headers.get('host') ?? url.host;
   if (!door.knows(host)) return true;
-  if (request.method === 'GET' || request.method === 'HEAD') return false;
+  const reading = request.method === 'GET' || request.method === 'HEAD';
+  if (reading && !isApi(url.pathname)) return false;
   const origin = request.headers.get('origin');
   const site = request.headers.get('sec-fetch-site');
   return (
@@ -30,23 +33,48 @@ function fromElsewhere(request: Request, url: URL, door: Door): boolean {
   );
 }
 
+const isApi = (pathname: string) => pathname.startsWith('/api/');
+
 /** A player's page has its own key: the token in its address. */
 const forPlayers = (pathname: string) => /^\/(api\/)?cue\/[\w-]{20,80}(\/events)?$/.test(pathname);
 
-export const handle: Handle = async ({ event, resolve }) => {
+/** Ids in addresses, whatever they name: nothing else comes near a file name or a query. Templates are called by their names. */
+const ID = /^(?!\.+$)[\w:.-]{1,80}$/;
+const idsFit = ({ params, route }: RequestEvent) =>
+  Object.entries(params).every(([name, value]) => value === undefined || ID.test(value) || (name === 'name' && !!route.id));
+
+const REFUSALS = {
+  elsewhere: { code: 'elsewhere', message: 'Requests from other sites are refused.' },
+  passphrase: { code: 'passphrase', message: 'Enter the passphrase first, at /enter.' },
+  unknown: { code: 'not-found', message: 'There is nothing at this address.' },
+  method: { code: 'no-method', message: 'This address does not take that method.' }
+} as const;
+
+async function answer(event: RequestEvent, resolve: Parameters<Handle>[0]['resolve']): Promise<Response> {
   const { door } = await app();
   const { pathname } = event.url;
-  let response: Response;
-  if (fromElsewhere(event.request, event.url, door)) response = new Response('Requests from other sites are refused.', { status: 403 });
-  else if (door.admits(event.cookies.get(COOKIE)) || pathname === '/enter' || forPlayers(pathname)) response = await resolve(event);
-  else if (pathname.startsWith('/api/')) response = refused({ code: 'passphrase', message: 'Enter the passphrase first, at /enter.' });
-  else response = new Response(null, { status: 303, headers: { Location: '/enter' } });
-  for (const [name, value] of Object.entries(ISOLATION)) response.headers.set(name, value);
+  if (fromElsewhere(event, door)) return refused(REFUSALS.elsewhere);
+  if (!door.admits(event.cookies.get(COOKIE)) && pathname !== '/enter' && !forPlayers(pathname)) {
+    if (isApi(pathname)) return refused(REFUSALS.passphrase);
+    return new Response(null, { status: 303, headers: { Location: '/enter' } });
+  }
+  if (!idsFit(event) || (isApi(pathname) && event.route.id === null)) return refused(REFUSALS.unknown);
+  const response = await resolve(event);
+  if (!isApi(pathname) || response.status < 400 || isErrorAnswer(response)) return response;
+  return refused(event.locals.refusal ?? (response.status === 405 ? REFUSALS.method : REFUSALS.unknown));
+}
+
+export const handle: Handle = async ({ event, resolve }) => {
+  const response = await answer(event, resolve);
+  for (const [name, value] of Object.entries(HEADERS)) response.headers.set(name, value);
+  if (!response.headers.has('Content-Security-Policy')) response.headers.set('Content-Security-Policy', "frame-ancestors 'none'");
   return response;
 };
 
-export const handleError: HandleServerError = ({ error, status, message }) => {
+export const handleError: HandleServerError = ({ event, error, status, message }) => {
   if (status === 404) return { message };
-  log.error({ error: error instanceof Error ? (error.stack ?? error.message) : String(error) }, 'request failed');
-  return { message: 'Something went wrong here. Nothing was changed. Try again.' };
+  const refusal = failureOf(error);
+  event.locals.refusal = refusal;
+  if (refusal.code === 'server') log.error({ error: error instanceof Error ? (error.stack ?? error.message) : String(error) }, 'request failed');
+  return { message: refusal.message };
 };

@@ -3,19 +3,19 @@ import * as yup from 'yup';
 import { ok, refuse, type Result } from '../result.ts';
 import { clampDb, TOP_DB } from '../units.ts';
 import { update, type Change } from '../session/changes.ts';
-import { channelAtBirth, channelBirth, lastPosition, MIX, nextBorn } from '../session/birth.ts';
+import { channelAtBirth, channelBirth, MIX, nextBorn } from '../session/birth.ts';
 import type { Channel, Session } from '../session/entities.ts';
 import { mixChain } from '../routing/graph.ts';
-import { channelsOf, counted, inOrder, positionAfter, positionBefore } from '../session/select.ts';
+import { channelsOf, counted, inOrder, roomAfter, roomBefore } from '../session/select.ts';
 import { channelsRemove } from './channels.ts';
-import { define, hue, id, ids, name } from './define.ts';
-import { planRoute } from './routing.ts';
+import { define, hue, id, ids, name, newId } from './define.ts';
+import { notInto, planRoute, type Output } from './routing.ts';
 import { inSequence } from './sequence.ts';
 
 /** A bus, placed before its first member, that takes over its members' place: what is heard stays the same. */
 export const busesAdd = define({
   schema: yup.object({
-    id: id().required(),
+    id: newId().required(),
     name: name().required(),
     colour: hue(),
     members: yup.array().of(id().required()).default([]),
@@ -29,35 +29,46 @@ export const busesAdd = define({
     if (found.value.some((channel) => channel.kind === 'mix'))
       return refuse('mix-bus', 'The mix bus has its own chain. Leave it out of the selection, or add a stage to the chain.');
     const first = found.value.toSorted((a, b) => a.position - b.position)[0];
-    const to = outputId ?? commonOutput(session, found.value);
+    const to = outputId === undefined ? commonOutput(found.value) : intoChannel(session, outputId);
+    if (!to.ok) return to;
+    const room = roomBefore(session, first?.id ?? null);
     const bus: Channel = {
-      ...channelAtBirth({
-        id,
-        kind: 'bus',
-        name,
-        position: first ? positionBefore(session, first.id) : lastPosition(session),
-        born: nextBorn(session),
-        width: 2
-      }),
+      ...channelAtBirth({ id, kind: 'bus', name, position: room.positions[0], born: nextBorn(session), width: 2 }),
       colour: colour ?? first?.colour ?? 0,
-      outputId: to
+      ...to.value
     };
-    const changes = [channelBirth(bus)];
+    const changes = [...room.moved, channelBirth(bus)];
     const routed = planRoute(session, members, { outputId: id, outputPair: null }, changes);
     return routed.ok ? ok([...changes, ...routed.value]) : routed;
   }
 });
 
-/** Where all members go already, else the mix bus. */
-function commonOutput(session: Session, members: readonly Channel[]): string {
+/** A channel that can be gone into, as an output. */
+function intoChannel(session: Session, outputId: string): Result<Output> {
+  const target = session.channel.get(outputId);
+  if (!target) return refuse('not-found', 'The bus for these is no longer there. Choose another.', { id: outputId });
+  const wrong = notInto(target);
+  return wrong ? refuse('not-a-bus', wrong) : ok({ outputId, outputPair: null });
+}
+
+/**
+ * Where all members go already, be it an interface output or nowhere; the mix bus where they go to different buses. Members of
+ * which one leaves through the interface or goes nowhere, and another does not, have nothing in common: one of them would be heard elsewhere.
+ */
+export function commonOutput(members: readonly Channel[]): Result<Output> {
   const [first] = members;
-  const shared = first?.outputId && members.every((channel) => channel.outputId === first.outputId);
-  return shared && session.channel.has(first.outputId!) ? first.outputId! : MIX;
+  if (!first) return ok({ outputId: MIX, outputPair: null });
+  const { outputId, outputPair } = first;
+  if (members.every((channel) => channel.outputId === outputId && channel.outputPair === outputPair)) return ok({ outputId, outputPair });
+  const apart = members.find((channel) => channel.outputId === null);
+  if (!apart) return ok({ outputId: MIX, outputPair: null });
+  const goes = apart.outputPair === null ? 'nowhere' : `to outputs ${apart.outputPair * 2 + 1}–${apart.outputPair * 2 + 2}`;
+  return refuse('changes-sound', `${apart.name} goes ${goes}, the others do not. Route them alike first.`);
 }
 
 /** A bus between a bus and its members, all of them or some: they go into the new one, and it goes where they went. */
 export const busesInsert = define({
-  schema: yup.object({ id: id().required(), name: name().required(), into: id().required(), members: yup.array().of(id().required()) }),
+  schema: yup.object({ id: newId().required(), name: name().required(), into: id().required(), members: yup.array().of(id().required()) }),
   label: (session, { name, into }) => `Insert bus ${name} before ${session.channel.get(into)?.name ?? 'a bus'}`,
   plan: (session, { id, name, into, members }) => {
     const found = channelsOf(session, [into]);
@@ -68,12 +79,13 @@ export const busesInsert = define({
     if (members && chosen.length < new Set(members).size)
       return refuse('not-a-member', `Only what goes into ${found.value[0].name} can go through a bus before it.`);
     if (chosen.length === 0) return refuse('empty', `Nothing goes into ${found.value[0].name}. Route something into it first.`);
+    const room = roomBefore(session, chosen[0].id);
     const bus: Channel = {
-      ...channelAtBirth({ id, kind: 'bus', name, position: positionBefore(session, chosen[0].id), born: nextBorn(session), width: 2 }),
+      ...channelAtBirth({ id, kind: 'bus', name, position: room.positions[0], born: nextBorn(session), width: 2 }),
       colour: found.value[0].kind === 'mix' ? chosen[0].colour : found.value[0].colour,
       outputId: into
     };
-    const changes = [channelBirth(bus)];
+    const changes = [...room.moved, channelBirth(bus)];
     const routed = planRoute(
       session,
       chosen.map((channel) => channel.id),
@@ -86,16 +98,17 @@ export const busesInsert = define({
 
 /** One more stage at the end of the mix chain: it takes over the interface output, and the last stage goes into it. */
 export const chainAdd = define({
-  schema: yup.object({ id: id().required(), name: name().required() }),
+  schema: yup.object({ id: newId().required(), name: name().required() }),
   label: (_, { name }) => `Add ${name} to the mix chain`,
   plan: (session, { id, name }) => {
     if (session.channel.has(id)) return refuse('exists', 'A channel with this id exists already.');
     const last = mixChain(session).at(-1)!;
+    const room = roomAfter(session, last.id);
     const stage: Channel = {
-      ...channelAtBirth({ id, kind: 'bus', name, position: positionAfter(session, last.id), born: nextBorn(session), width: 2 }),
+      ...channelAtBirth({ id, kind: 'bus', name, position: room.positions[0], born: nextBorn(session), width: 2 }),
       outputPair: last.outputPair
     };
-    return ok([channelBirth(stage), ...update(session, 'channel', last.id, { outputId: id, outputPair: null })]);
+    return ok([...room.moved, channelBirth(stage), ...update(session, 'channel', last.id, { outputId: id, outputPair: null })]);
   }
 });
 
@@ -124,6 +137,12 @@ export const busesDissolve = define({
           'fed',
           `${bus.name} also gets a send from ${session.channel.get(fed.sourceId)?.name ?? 'a channel'}. Remove it or send it elsewhere first.`
         );
+      const key = gain === 'drop' ? [...session.insert.values()].find(({ keyId, channelId }) => keyId === id && channelId !== id) : null;
+      if (key)
+        return refuse(
+          'key',
+          `${session.channel.get(key.channelId)?.name ?? 'A channel'} listens to ${bus.name} as a key. Give it another key first.`
+        );
       const moved = gain === 'commit' ? committed(session, bus) : ok([]);
       if (!moved.ok) return moved;
       return inSequence(session, [moved, null], (step) => step ?? channelsRemove.plan(session, { ids: [id], membersTo: undefined }));
@@ -139,14 +158,19 @@ function committed(session: Session, bus: Channel): Result<Change[]> {
   if (bus.pan !== 0) return cannot('it has a balance. Centre it first');
   if (bus.polarity) return cannot('its polarity is turned. Turn it back first');
   if (bus.width === 1) return cannot('it is mono');
+  if (bus.panRight !== null) return cannot('its sides are placed apart. Give it one pin first');
+  if (bus.spread !== 100) return cannot(`its width is ${bus.spread} %. Set it to 100 % first`);
+  const members = [...session.channel.values()].filter(({ outputId }) => outputId === bus.id);
+  if (bus.resting && members.length) return cannot('it rests: what goes into it would be heard. Wake it first');
   const sent = [...session.send.values()].find(({ sourceId, on, levelDb }) => sourceId === bus.id && on && levelDb > -Infinity);
   if (sent) return cannot(`it sends to ${session.channel.get(sent.targetId)?.name ?? 'a return'}`);
   const keyed = [...session.insert.values()].find(({ keyId }) => keyId === bus.id);
   if (keyed) return cannot(`${session.channel.get(keyed.channelId)?.name ?? 'a channel'} listens to it as a key`);
   const gain = bus.faderDb + bus.trimDb;
   const changes: Change[] = [];
-  for (const member of session.channel.values()) {
-    if (member.outputId !== bus.id) continue;
+  for (const member of members) {
+    const listening = gain === 0 ? null : [...session.insert.values()].find(({ keyId, keyTap }) => keyId === member.id && keyTap === 'post');
+    if (listening) return cannot(`${session.channel.get(listening.channelId)?.name ?? 'a channel'} listens to ${member.name} behind its fader as a key`);
     if (gain === 0 && !bus.mute) continue;
     const level = member.faderDb + gain;
     if (level > TOP_DB) return cannot(`${member.name} would pass +12 dB`);

@@ -4,7 +4,7 @@ import { ok, refuse } from '../result.ts';
 import { removal, update, type Change } from '../session/changes.ts';
 import { MIX, POSITION_STEP } from '../session/birth.ts';
 import type { Channel, Session } from '../session/entities.ts';
-import { channelsOf, counted, inOrder } from '../session/select.ts';
+import { channelsOf, counted, inOrder, renumbered } from '../session/select.ts';
 import { setField } from './byHand.ts';
 import { define, hue, id, ids, isHue, isId, isName, rows } from './define.ts';
 import { planRoute } from './routing.ts';
@@ -12,7 +12,12 @@ import { planRoute } from './routing.ts';
 /** Removes channels with all that hangs on them; members of a removed bus go to `membersTo`, or one level up. */
 export const channelsRemove = define({
   schema: yup.object({ ids: ids(), membersTo: id().nullable() }),
-  label: (session, { ids }) => `Remove ${counted(session, ids)}`,
+  label: (session, { ids }) => {
+    const gone = new Set(ids);
+    const deaf = [...session.insert.values()].find(({ channelId, keyId }) => keyId !== null && gone.has(keyId) && !gone.has(channelId));
+    const where = deaf && session.channel.get(deaf.channelId)?.name;
+    return `Remove ${counted(session, ids)}${where ? `; a key on ${where} hears nothing now` : ''}`;
+  },
   plan: (session, { ids, membersTo }) => {
     const found = channelsOf(session, ids);
     if (!found.ok) return found;
@@ -24,8 +29,13 @@ export const channelsRemove = define({
     for (const [key, send] of session.send)
       if (gone.has(send.sourceId) || gone.has(send.targetId)) rows.push(removal(session, 'send', key));
     for (const insert of session.insert.values())
+      // A key from what goes keeps its name and hears nothing: its own input would be another sound.
       if (gone.has(insert.channelId)) rows.push(removal(session, 'insert', insert.id));
-      else if (insert.keyId !== null && gone.has(insert.keyId)) rows.push(...update(session, 'insert', insert.id, { keyId: null }));
+    for (const set of session.showing.values()) {
+      const left = set.ids?.filter((id) => !gone.has(id)) ?? null;
+      if (left?.length === 0) rows.push(removal(session, 'showing', set.id));
+      else if (left && left.length < set.ids!.length) rows.push(...update(session, 'showing', set.id, { ids: left }));
+    }
     for (const row of session.cueToken.values()) if (gone.has(row.channelId)) rows.push(removal(session, 'cueToken', row.id));
     const mediaUsed = new Map<string, number>();
     for (const clip of session.clip.values()) mediaUsed.set(clip.mediaId, (mediaUsed.get(clip.mediaId) ?? 0) + 1);
@@ -119,8 +129,7 @@ export const channelsMove = define({
     const high = staying[index]?.position ?? low + POSITION_STEP * (moving.length + 1);
     const step = (high - low) / (moving.length + 1);
     if (step > 1e-6) return ok(moving.flatMap((channel, i) => update(session, 'channel', channel.id, { position: low + step * (i + 1) })));
-    const whole = [...staying.slice(0, index), ...moving, ...staying.slice(index)];
-    return ok(whole.flatMap((channel, i) => update(session, 'channel', channel.id, { position: i * POSITION_STEP })));
+    return ok(renumbered(session, [...staying.slice(0, index), ...moving, ...staying.slice(index)]));
   }
 });
 

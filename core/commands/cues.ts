@@ -7,14 +7,13 @@ import { channelAtBirth, channelBirth, lastPosition, nextBorn, sendAtBirth } fro
 import { keyOf, settingsOf, type Channel, type Session } from '../session/entities.ts';
 import { mixChain } from '../routing/graph.ts';
 import { channelsOf, counted } from '../session/select.ts';
-import { define, id, ids, name, whole } from './define.ts';
+import { define, id, ids, name, newId, whole } from './define.ts';
 import { canSend, cannotSend } from './routing.ts';
 
-/** The lowest interface output pair that nothing goes to, or null. */
-export function freePair(session: Session): number | null {
+/** The interface output pairs that nothing goes to, lowest first. */
+export function freePairs(session: Session): number[] {
   const taken = new Set([...session.channel.values()].map(({ outputPair }) => outputPair));
-  for (let pair = 0; pair * 2 + 2 <= settingsOf(session).interfaceOutputs; pair++) if (!taken.has(pair)) return pair;
-  return null;
+  return Array.from({ length: settingsOf(session).interfaceOutputs / 2 }, (_, pair) => pair).filter((pair) => !taken.has(pair));
 }
 
 /** Faders, trims and mutes that lie between a channel's fader and the last stage of the mix, its own fader included; null: it does not get there. */
@@ -42,7 +41,7 @@ const isClick = ({ kind, pattern, outputId, outputPair }: Channel) =>
  */
 export const cuesAdd = define({
   schema: yup.object({
-    id: id().required(),
+    id: newId().required(),
     name: name().required(),
     pair: whole().max(63),
     from: yup
@@ -57,8 +56,8 @@ export const cuesAdd = define({
     const found = channelsOf(session, sources);
     if (!found.ok) return found;
     const { interfaceOutputs } = settingsOf(session);
-    const outputPair = pair ?? freePair(session);
-    if (outputPair === null)
+    const outputPair = pair ?? freePairs(session)[0];
+    if (outputPair === undefined)
       return refuse('no-output', `All ${interfaceOutputs} outputs of the interface are taken. Give it more, or free a pair.`);
     if (outputPair * 2 + 2 > interfaceOutputs)
       return refuse('no-output', `The interface has ${interfaceOutputs} outputs. Choose one of them.`);
@@ -84,7 +83,7 @@ export const cuesAdd = define({
 
 /** A click for players: a pulse every quarter note, solo-safe, heard in every cue and nowhere else. */
 export const clicksAdd = define({
-  schema: yup.object({ id: id().required(), name: name().required() }),
+  schema: yup.object({ id: newId().required(), name: name().required() }),
   label: (_, { name }) => `New click ${name}`,
   plan: (session, { id, name }) => {
     if (session.channel.has(id)) return refuse('exists', 'A channel with this id exists already.');

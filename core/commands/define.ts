@@ -1,6 +1,7 @@
 // What a command is: a name, a schema for its arguments, a pure plan and a label for the undo list.
 import * as yup from 'yup';
 import type { Result } from '../result.ts';
+import { isPlain, isReserved } from '../text.ts';
 import type { Change } from '../session/changes.ts';
 import type { Session } from '../session/entities.ts';
 
@@ -19,13 +20,30 @@ export const define = <Args extends yup.Maybe<yup.AnyObject>>(definition: {
 }): Definition<Args> => definition as Definition<Args>;
 
 const ID = /^[\w:.-]{1,80}$/;
+/** Ids of what is new are shorter: what is made for it, inserts and clips, is named after it. */
+const NEW_ID = /^[\w:.-]{1,60}$/;
+const ID_WORDS = 'an id is 1 to 80 letters, digits, “-”, “_”, “.” or “:”';
+const STRANGE_WORDS = 'control characters and halves of letters cannot be kept';
 
-/** Ids are made by whoever sends the command. */
-export const id = () => yup.string().matches(ID, 'an id is 1 to 80 letters, digits, “-”, “_”, “.” or “:”');
+const identity = (pattern: RegExp, words: string) =>
+  yup
+    .string()
+    .matches(pattern, words)
+    .test('reserved', 'this word cannot be an id', (value) => value == null || !isReserved(value));
+/** The id of something that is there. */
+export const id = () => identity(ID, ID_WORDS);
+/** The id of something new: made by whoever sends the command. */
+export const newId = () => identity(NEW_ID, 'the id of something new is 1 to 60 letters, digits, “-”, “_”, “.” or “:”');
 export const ids = () => yup.array().of(id().required()).min(1, 'select something first').required();
+/** Text that can be kept, of at most `most` letters. */
+export const text = (most: number) =>
+  yup
+    .string()
+    .max(most)
+    .test('plain', STRANGE_WORDS, (value) => value == null || isPlain(value));
 /** Text without space around it. Yup’s own `trim` throws on a list. */
-export const trimmed = () => yup.string().transform((value: unknown) => (typeof value === 'string' ? value.trim() : value));
-export const name = () => trimmed().min(1, 'a name is needed').max(120);
+export const trimmed = (most: number) => text(most).transform((value: unknown) => (typeof value === 'string' ? value.trim() : value));
+export const name = () => trimmed(120).min(1, 'a name is needed');
 /** A level in dB, or "-inf". */
 export const level = () =>
   yup
@@ -39,9 +57,15 @@ export const whole = () => yup.number().integer().min(0).max(Number.MAX_SAFE_INT
 type Check = (value: unknown) => string | null;
 /** Checks of single values for `rows`, with what is wrong in words. */
 export const isId: Check = (value) =>
-  typeof value === 'string' && ID.test(value) ? null : 'an id is 1 to 80 letters, digits, “-”, “_”, “.” or “:”';
+  typeof value === 'string' && ID.test(value) && !isReserved(value) ? null : ID_WORDS;
 export const isName: Check = (value) =>
-  typeof value !== 'string' || value.trim() === '' ? 'a name is needed' : value.length > 120 ? 'a name has at most 120 letters' : null;
+  typeof value !== 'string' || value.trim() === ''
+    ? 'a name is needed'
+    : value.length > 120
+      ? 'a name has at most 120 letters'
+      : isPlain(value)
+        ? null
+        : STRANGE_WORDS;
 export const isHue: Check = (value) =>
   typeof value === 'number' && value >= 0 && value < 12 ? null : 'a colour is a number from 0 to less than 12';
 

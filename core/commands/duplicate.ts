@@ -5,7 +5,9 @@ import { birth, type Change } from '../session/changes.ts';
 import { MIX, nextBorn } from '../session/birth.ts';
 import { keyOf, type Channel, type Session } from '../session/entities.ts';
 import { branchOf } from '../routing/graph.ts';
-import { channelsOf, counted, inOrder } from '../session/select.ts';
+import { channelsOf, counted, inOrder, roomAfter } from '../session/select.ts';
+import { cut } from '../text.ts';
+import { freePairs } from './cues.ts';
 import { refuse } from '../result.ts';
 import { define, ids } from './define.ts';
 
@@ -35,27 +37,31 @@ export const channelsDuplicate = define({
     const copied = order.filter((channel) => wanted.has(channel.id));
     const copyOf = new Map(copied.map((channel, i) => [channel.id, `${as}:${i}`]));
     for (const copy of copyOf.values()) if (session.channel.has(copy)) return refuse('exists', 'A channel with this id exists already.');
-    const last = order.indexOf(copied.at(-1)!);
-    const low = order[last].position;
-    const high = order[last + 1]?.position ?? low + 1024;
+    const room = roomAfter(session, copied.at(-1)!.id, copied.length);
+    const pairs = freePairs(session);
+    const cues = copied.filter(({ kind }) => kind === 'cue');
+    if (cues.length > pairs.length)
+      return refuse('no-output', `${cues[0].name} needs interface outputs of its own, and none are free. Give the interface more, or free a pair.`);
     const within = (other: string | null) => (other === null ? null : (copyOf.get(other) ?? other));
     const names = new Set(order.map(({ name }) => name));
     let born = nextBorn(session);
-    const changes: Change[] = copied.map((channel, i) => {
+    const births: Change[] = copied.map((channel, i) => {
       const copy: Channel = {
         ...channel,
         id: copyOf.get(channel.id)!,
         name: nextName(channel.name, names),
-        position: low + ((high - low) * (i + 1)) / (copied.length + 1),
+        position: room.positions[i],
         born: born++,
         outputId: within(channel.outputId),
+        // Two players do not share their outputs.
+        ...(channel.kind === 'cue' ? { outputPair: pairs[cues.indexOf(channel)] } : {}),
         solo: false,
         pinned: false
       };
       names.add(copy.name);
       return birth('channel', copy.id, copy);
     });
-    return ok([...changes, ...rowsOf(session, copyOf, sends, within)]);
+    return ok([...room.moved, ...births, ...rowsOf(session, copyOf, sends, within)]);
   }
 });
 
@@ -90,5 +96,8 @@ function rowsOf(
 /** "Pan 2" after "Pan", "Pan 3" after "Pan 2": the first number that is free. */
 export function nextName(name: string, taken: ReadonlySet<string>): string {
   const [, stem, number] = /^(.*?)(?: (\d{1,4}))?$/.exec(name)!;
-  for (let next = Number(number ?? 1) + 1; ; next++) if (!taken.has(`${stem} ${next}`)) return `${stem} ${next}`;
+  for (let next = Number(number ?? 1) + 1; ; next++) {
+    const name = `${cut(stem, 114)} ${next}`;
+    if (!taken.has(name)) return name;
+  }
 }

@@ -2,9 +2,11 @@
 import * as yup from 'yup';
 import { ok, refuse } from '../result.ts';
 import { birth, update, type Change } from '../session/changes.ts';
+import { processors } from '../dsp/params.ts';
+import { DAY_S } from '../session/check.ts';
 import { settingsOf } from '../session/entities.ts';
-import { channelsOf } from '../session/select.ts';
-import { mediaFields } from './tracks.ts';
+import { channelsOf, insertsOf } from '../session/select.ts';
+import { freeId, mediaFields, mediaRow } from './tracks.ts';
 import { define, id, whole } from './define.ts';
 
 /** Each track must be empty; it wakes, is shown, and becomes as wide as its recording. */
@@ -37,7 +39,6 @@ export const tracksFill = define({
     const filled = new Set([...session.clip.values()].map((clip) => clip.channelId));
     const { rate } = settingsOf(session);
     const changes: Change[] = [];
-    const known = new Set(session.media.keys());
     for (const { id: channelId, media, channel = 0, width, start = 0 } of tracks) {
       const { kind, name } = session.channel.get(channelId)!;
       if (kind !== 'track' && kind !== 'key') return refuse('not-a-track', `${name} is no track: it takes no recording.`);
@@ -47,11 +48,14 @@ export const tracksFill = define({
       const wide: 1 | 2 = width ?? (media.channels === 2 ? 2 : 1);
       if (channel + wide > media.channels)
         return refuse('no-channel', `${media.name} has ${media.channels} channels; ${name} asks for more.`);
-      if (!known.has(media.id)) {
-        known.add(media.id);
-        changes.push(birth('media', media.id, { ...media, origin: media.origin ?? null, loudness: media.loudness ?? null }));
-      }
-      const clip = { id: `${channelId}:1`, channelId, mediaId: media.id, start, offset: 0, length: media.frames, channel, side: 'both' };
+      if (start + media.frames > DAY_S * rate)
+        return refuse('too-large', `${media.name} would end more than a day after the session’s beginning. Place it earlier.`);
+      const stereo = insertsOf(session, channelId).find(({ type }) => processors[type].stereo);
+      if (wide === 1 && stereo)
+        return refuse('stereo-only', `${name} has a ${processors[stereo.type].title}, which needs two sides; ${media.name} has one.`);
+      const row = mediaRow(session, changes, media);
+      changes.push(...row.changes);
+      const clip = { id: freeId(session.clip, `${channelId}:1`), channelId, mediaId: row.id, start, offset: 0, length: media.frames, channel, side: 'both' };
       changes.push(birth('clip', clip.id, clip), ...update(session, 'channel', channelId, { width: wide, resting: false, hidden: false }));
     }
     return ok(changes);

@@ -7,7 +7,7 @@ import { birth, removal, update } from '../session/changes.ts';
 import { loopClosedBy } from '../routing/graph.ts';
 import { channelsOf, counted, insertOf, insertsOf } from '../session/select.ts';
 import type { Session } from '../session/entities.ts';
-import { define, id, ids } from './define.ts';
+import { define, id, ids, newId } from './define.ts';
 import { loopRefusal, TAPS } from './routing.ts';
 import { inSequence } from './sequence.ts';
 
@@ -19,7 +19,7 @@ const titled = (session: Session, insertId: string) => {
 
 export const insertsAdd = define({
   schema: yup.object({
-    id: id().required(),
+    id: newId().required(),
     channelId: id().required(),
     type: yup.string().oneOf(INSERT_TYPES).required()
   }),
@@ -48,7 +48,8 @@ export const insertsSet = define({
       const spec = specs.get(name);
       if (!spec) return refuse('no-parameter', `There is no parameter “${name}” here.`, { name });
       if (typeof value !== 'number' || Number.isNaN(value)) return refuse('not-a-number', `${spec.label} needs a number.`, { name });
-      params[name] = Math.max(spec.min, Math.min(spec.max, value));
+      const within = Math.max(spec.min, Math.min(spec.max, value));
+      params[name] = (spec.choices ? Math.round(within) : within) + 0;
     }
     return ok(update(session, 'insert', id, { params }));
   }
@@ -93,7 +94,7 @@ export const insertsKey = define({
 
 /** Copies of an insert at the end of other channels, key and all; ids are `as` and a number. */
 export const insertsCopy = define({
-  schema: yup.object({ id: id().required(), to: ids(), as: id().required() }),
+  schema: yup.object({ id: id().required(), to: ids(), as: newId().required() }),
   label: (session, { id, to }) => `Copy ${titled(session, id)} to ${counted(session, to)}`,
   plan: (session, { id, to, as }) => {
     const found = insertOf(session, id);
@@ -102,7 +103,7 @@ export const insertsCopy = define({
     if (!targets.ok) return targets;
     const { type, channelId, keyId, keyTap } = found.value;
     return inSequence(session, targets.value, (channel) => {
-      const copy = `${as}:${to.indexOf(channel.id)}`.slice(-80);
+      const copy = `${as}:${to.indexOf(channel.id)}`;
       if (session.insert.has(copy)) return refuse('exists', 'An insert with this id exists already.');
       if (processors[type].stereo && channel.width === 1)
         return refuse('mono', `${channel.name} is mono. The ${processors[type].title} needs a stereo channel.`);

@@ -3,13 +3,14 @@ import * as yup from 'yup';
 import { ok, refuse, type Result } from '../result.ts';
 import { removal, update } from '../session/changes.ts';
 import { channelAtBirth, channelBirth, lastPosition, nextBorn } from '../session/birth.ts';
+import { MOST_FRAMES } from '../units.ts';
 import type { Channel, Pattern, Session } from '../session/entities.ts';
 import { channelsOf, counted } from '../session/select.ts';
-import { define, id, ids, name } from './define.ts';
+import { define, id, ids, name, newId, text } from './define.ts';
 
 const between = (low: number, high: number) => yup.number().min(low).max(high);
 const MOST_PULSES = 100_000;
-const times = () => yup.array().of(yup.number().min(0).required()).max(MOST_PULSES);
+const times = () => yup.array().of(yup.number().min(0).max(MOST_FRAMES).required()).max(MOST_PULSES);
 
 /** Quarter notes, sixteenths and dots: what `every` offers. */
 export const NOTE_VALUES = [4, 2, 1.5, 1, 0.75, 0.5, 0.25] as const;
@@ -28,7 +29,7 @@ const patternFields = yup
     decay: between(0, 10_000).required(),
     every: between(1 / 32, 64),
     accentDb: between(0, 24),
-    file: yup.string().max(255),
+    file: text(255),
     trackId: id(),
     at: times(),
     velocity: yup.array().of(between(0, 1).required()).max(MOST_PULSES)
@@ -38,13 +39,15 @@ const patternFields = yup
 type Given = yup.InferType<typeof patternFields>;
 
 /** The pattern that is meant, with nothing in it that its kind does not have. */
-function checked(session: Session, given: Given): Result<Pattern | null> {
+function checked(session: Session, given: Given, present: Pattern | null = null): Result<Pattern | null> {
   if (!given) return ok(null);
   const shape = { levelDb: given.levelDb, length: given.length, decay: given.decay };
   const at = [...(given.at ?? [])].sort((a, b) => a - b);
   if (given.of === 'pulse') return ok({ of: 'pulse', ...shape, every: given.every ?? 1, accentDb: given.accentDb ?? 0 });
   if (given.of === 'onsets') {
-    if (session.channel.get(given.trackId ?? '')?.kind !== 'track')
+    // The onsets of a track that was removed since are still its onsets.
+    const known = present?.of === 'onsets' && present.trackId === given.trackId;
+    if (!known && session.channel.get(given.trackId ?? '')?.kind !== 'track')
       return refuse('not-found', 'The track whose onsets these are is not there.');
     return ok({ of: 'onsets', ...shape, trackId: given.trackId!, at: at.map(Math.round) });
   }
@@ -56,7 +59,7 @@ function checked(session: Session, given: Given): Result<Pattern | null> {
 
 /** A key track, with a pulse on every quarter note where no pattern is given; it takes clips as well. */
 export const keysAdd = define({
-  schema: yup.object({ id: id().required(), name: name().required(), pattern: patternFields }),
+  schema: yup.object({ id: newId().required(), name: name().required(), pattern: patternFields }),
   label: (_, { name }) => `New key track ${name}`,
   plan: (session, { id, name, pattern }) => {
     if (session.channel.has(id)) return refuse('exists', 'A channel with this id exists already.');
@@ -80,7 +83,7 @@ export const patternsSet = define({
     const [channel] = found.value;
     if (channel.kind !== 'key' && channel.kind !== 'track')
       return refuse('not-a-track', `${channel.name} is no track: it plays no pattern.`);
-    const plays = checked(session, pattern);
+    const plays = checked(session, pattern, channel.pattern);
     return plays.ok ? ok(update(session, 'channel', id, { pattern: plays.value })) : plays;
   }
 });

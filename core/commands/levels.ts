@@ -1,10 +1,11 @@
 // Commands for what a row shows: fader, pan, mute, solo, solo-safe; whether it is shown, and whether it rests.
 import * as yup from 'yup';
 import { processors } from '../dsp/params.ts';
+import { mixChain } from '../routing/graph.ts';
 import { ok, refuse } from '../result.ts';
 import { clampDb, clampPan } from '../units.ts';
 import { update } from '../session/changes.ts';
-import { settingsOf, type Session } from '../session/entities.ts';
+import { settingsOf, type Channel, type Session } from '../session/entities.ts';
 import { setField } from './byHand.ts';
 import { channelsOf, counted, dbText } from '../session/select.ts';
 import { define, id, ids, level } from './define.ts';
@@ -36,7 +37,6 @@ export const fadersSet = levelOf('faderDb', 'Fader');
 /** Trims of inputs, before the inserts, each to its own level. */
 export const trimsSet = levelOf('trimDb', 'Trim');
 
-/** Pans, each to its own position; clamped to −100 … 100. */
 /** Pans, and of stereo channels two pins (`right` null is one) and the width in per cent. */
 export const pansSet = define({
   schema: yup.object({
@@ -88,8 +88,11 @@ export const widthsSet = define({
       if (width === 1 && wide)
         return refuse('stereo', `${name} has a ${processors[wide.type].title}, which needs two sides. Remove it first.`);
     }
+    // A pan of one side means another thing than a balance: it starts anew, but only where the width does.
     return ok(
-      ids.flatMap((id) => update(session, 'channel', id, width === 1 ? { width, pan: 0, panRight: null, spread: 100 } : { width, pan: 0 }))
+      found.value
+        .filter((channel) => channel.width !== width)
+        .flatMap(({ id }) => update(session, 'channel', id, width === 1 ? { width, pan: 0, panRight: null, spread: 100 } : { width, pan: 0 }))
     );
   }
 });
@@ -105,12 +108,13 @@ const toggle = (field: 'mute' | 'solo' | 'soloSafe' | 'polarity' | 'hidden' | 'r
   });
 
 export const mutesSet = toggle('mute', 'Mute', 'Unmute');
+const canSolo = ({ kind }: Channel) => kind !== 'cue' && kind !== 'key';
 const soloToggle = toggle('solo', 'Solo', 'Unsolo');
 /** Solo of tracks, buses, returns and the mix. A cue is listened to instead; a key track is never heard. */
 export const solosSet: typeof soloToggle = {
   ...soloToggle,
   plan: (session, args) => {
-    const never = args.ids.map((id) => session.channel.get(id)).find((channel) => channel?.kind === 'cue' || channel?.kind === 'key');
+    const never = args.ids.map((id) => session.channel.get(id)).find((channel) => channel && !canSolo(channel));
     if (never && args.on)
       return refuse(
         'no-solo',
@@ -141,7 +145,8 @@ export const solosRecall = define({
   schema: yup.object({}),
   label: () => 'Recall the last solo',
   plan: (session) => {
-    const last = settingsOf(session).lastSolo.filter((id) => session.channel.has(id));
+    // What became a key track or a cue since is none to solo.
+    const last = settingsOf(session).lastSolo.filter((id) => session.channel.has(id) && canSolo(session.channel.get(id)!));
     if (last.length === 0) return refuse('empty', 'No solo was cleared yet: there is nothing to recall.');
     return ok([...session.channel.keys()].flatMap((id) => update(session, 'channel', id, { solo: last.includes(id) })));
   }
@@ -151,4 +156,14 @@ export const safesSet = toggle('soloSafe', 'Solo-safe on:', 'Solo-safe off:');
 export const polaritiesSet = toggle('polarity', 'Turn polarity of', 'Restore polarity of');
 export const hidesSet = toggle('hidden', 'Hide', 'Show');
 export const pinsSet = toggle('pinned', 'Pin', 'Unpin');
-export const restsSet = toggle('resting', 'Rest', 'Wake');
+
+const restToggle = toggle('resting', 'Rest', 'Wake');
+/** Rest, or wake. The mix chain cannot rest: nothing would be heard, and its last stage has the output. */
+export const restsSet: typeof restToggle = {
+  ...restToggle,
+  plan: (session, args) => {
+    const stage = args.on && mixChain(session).find(({ id }) => args.ids.includes(id));
+    if (stage) return refuse('mix-bus', `${stage.name} is part of the mix chain, which all goes through. Leave it out of the selection.`);
+    return restToggle.plan(session, args);
+  }
+};

@@ -1,74 +1,126 @@
-// Two mono tracks into one stereo track, and one stereo track into two: the same recordings, placed side by side.
+// Two mono tracks into one stereo track, and one stereo track into two: the same recordings, placed side by side. What is heard stays
+// as it is, or the command says by name what stands in the way.
 import * as yup from 'yup';
-import { ok, refuse } from '../result.ts';
-import { birth, commit, update, type Change } from '../session/changes.ts';
+import { ok, refuse, type Result } from '../result.ts';
+import { birth, update, type Change } from '../session/changes.ts';
 import { nextBorn } from '../session/birth.ts';
-import { keyOf, type Session } from '../session/entities.ts';
+import { keyOf, sendKey, settingsOf, type Channel, type Send, type Session } from '../session/entities.ts';
 import { processors } from '../dsp/params.ts';
-import { channelsOf, inOrder, insertsOf } from '../session/select.ts';
+import { leftGain } from '../routing/gain.ts';
+import { channelsOf, insertsOf, roomAfter } from '../session/select.ts';
+import { cut } from '../text.ts';
+import { dbOf, FLOOR_DB, TOP_DB, type Db } from '../units.ts';
 import { channelsRemove } from './channels.ts';
-import { define, id, name } from './define.ts';
+import { define, id, name, newId } from './define.ts';
+import { inSequence } from './sequence.ts';
+import { freeId } from './tracks.ts';
+import { unequal } from './twins.ts';
 
 const clipsOf = (session: Session, channelId: string) => [...session.clip.values()].filter((clip) => clip.channelId === channelId);
+const nameOf = (session: Session, channelId: string) => session.channel.get(channelId)?.name ?? 'a channel';
+const sendsOf = (session: Session, sourceId: string) => [...session.send.values()].filter((send) => send.sourceId === sourceId);
+const listenerTo = (session: Session, channelId: string) =>
+  [...session.insert.values()].find((insert) => insert.keyId === channelId && insert.channelId !== channelId);
 
 /** The left one becomes stereo and takes the right one's recordings on its right side; its sends, inserts and place stay. */
 export const tracksPair = define({
   schema: yup.object({ left: id().required(), right: id().required(), name: name() }),
-  label: (session, { left, right }) =>
-    `Pair ${session.channel.get(left)?.name ?? 'two'} and ${session.channel.get(right)?.name ?? 'tracks'}`,
+  label: (session, { left, right }) => {
+    const [one, other] = [session.channel.get(left), session.channel.get(right)];
+    const wide = one?.pan === 0 && other?.pan === 0;
+    return `Pair ${one?.name ?? 'two'} and ${other?.name ?? 'tracks'}${wide ? ', hard left and right' : ''}`;
+  },
   plan: (session, { left, right, name }) => {
     const found = channelsOf(session, [left, right]);
     if (!found.ok) return found;
     const [one, other] = [session.channel.get(left)!, session.channel.get(right)!];
     if (left === right) return refuse('bad-arguments', 'A pair is made of two tracks.');
     for (const channel of [one, other])
-      if (channel.kind !== 'track' || channel.width !== 1)
-        return refuse('not-mono', `${channel.name} is not a mono track. Select two mono tracks.`);
+      if (channel.kind !== 'track' || channel.width !== 1 || channel.pattern)
+        return refuse('not-mono', `${channel.name} is not a mono track with recordings. Select two such.`);
+    const why = apart(session, one, other);
+    if (why) return refuse('unequal', `${why} Make them alike first.`);
     const changes: Change[] = [
-      ...update(session, 'channel', left, { width: 2, pan: 0, panRight: null, spread: 100, ...(name ? { name } : {}) }),
+      ...update(session, 'channel', left, { width: 2, ...pinsOf(one, other), spread: 100, ...(name ? { name } : {}) }),
       ...clipsOf(session, left).flatMap((clip) => update(session, 'clip', clip.id, { side: 'left' })),
       ...clipsOf(session, right).flatMap((clip) => update(session, 'clip', clip.id, { channelId: left, side: 'right' }))
     ];
-    const undo = commit(session, changes);
-    try {
-      const gone = channelsRemove.plan(session, { ids: [right], membersTo: undefined });
-      return gone.ok ? ok([...changes, ...gone.value]) : gone;
-    } finally {
-      commit(session, undo);
-    }
+    return inSequence(session, [ok(changes), null], (step) => step ?? channelsRemove.plan(session, { ids: [right], membersTo: undefined }));
   }
 });
 
-/** The left side stays in its place, panned hard left; the right side stands below it, panned hard right, with the same sends. */
+/** Where the sides stand: where the tracks stood; two that nobody has placed yet go hard left and right. */
+const pinsOf = (one: Channel, other: Channel) =>
+  (one.pan === 0 && other.pan === 0) || (one.pan === -100 && other.pan === 100)
+    ? { pan: 0, panRight: null }
+    : { pan: one.pan, panRight: other.pan };
+
+/** What of the right track would be lost or heard otherwise in one with the left, in words. */
+function apart(session: Session, one: Channel, other: Channel): string | null {
+  const different = (['trimDb', 'polarity', 'faderDb', 'mute', 'resting', 'outputId', 'outputPair'] as const).find(
+    (field) => one[field] !== other[field]
+  );
+  if (different) return `${one.name} and ${other.name} differ in their ${WORDS[different]}.`;
+  const inserts = unequal(session, one.id, other.id, false);
+  if (inserts) return `${inserts}.`;
+  const key = listenerTo(session, other.id);
+  if (key) return `${nameOf(session, key.channelId)} listens to ${other.name} as a key.`;
+  const [mine, theirs] = [one, other].map(({ id }) => sendsOf(session, id).filter(({ levelDb }) => levelDb > -Infinity));
+  const alike = (a: Send, b: Send) => (['targetId', 'levelDb', 'tap', 'on', 'mono', 'pan'] as const).every((field) => a[field] === b[field]);
+  const strange =
+    theirs.find((send) => !mine.some((own) => alike(own, send))) ?? mine.find((send) => !theirs.some((own) => alike(own, send)));
+  if (strange) return `Only one of ${one.name} and ${other.name} sends to ${nameOf(session, strange.targetId)} like that.`;
+  // Of a pair a mono send takes half of each, and an own pan is a balance.
+  const bent = mine.find(({ mono, pan }) => mono || pan !== null);
+  return bent ? `Both have a mono send, or one with a pan of its own, to ${nameOf(session, bent.targetId)}, which a pair would send otherwise.` : null;
+}
+const WORDS = {
+  trimDb: 'trims',
+  polarity: 'polarities',
+  faderDb: 'faders',
+  mute: 'mutes',
+  resting: 'rest',
+  outputId: 'outputs',
+  outputPair: 'outputs'
+} as const;
+
+/** A side of a stereo track as a mono one: where it stands, and what is added to its level. */
+type Half = { readonly pan: number; readonly addDb: Db; readonly monoDb: Db };
+
+/**
+ * The left side stays in its place, the right side stands below it, with the same sends: each placed where it was, a balance in the
+ * faders, half of a mono send each.
+ */
 export const tracksSplit = define({
-  schema: yup.object({ id: id().required(), right: id().required() }),
-  label: (session, { id }) => `Split ${session.channel.get(id)?.name ?? 'track'} into left and right`,
+  schema: yup.object({ id: id().required(), right: newId().required() }),
+  label: (session, { id }) => {
+    const linked = insertsOf(session, id).find(({ type, bypass }) => !bypass && (type === 'comp' || type === 'limiter'));
+    const note = linked ? ` (each with a ${processors[linked.type].title} of its own)` : '';
+    return `Split ${session.channel.get(id)?.name ?? 'track'} into left and right${note}`;
+  },
   plan: (session, { id, right }) => {
     const found = channelsOf(session, [id]);
     if (!found.ok) return found;
     const [channel] = found.value;
     if (channel.kind !== 'track' || channel.width !== 2) return refuse('not-stereo', `${channel.name} is not a stereo track. Select one.`);
-    const wide = insertsOf(session, id).find(({ type }) => processors[type].stereo);
-    if (wide)
-      return refuse(
-        'stereo-only',
-        `${processors[wide.type].title} needs a stereo track. Take it off ${channel.name} first, or put it on a return.`
-      );
     if (session.channel.has(right)) return refuse('exists', 'A channel with this id exists already.');
-    const order = inOrder(session);
-    const next = order[order.findIndex((row) => row.id === id) + 1]?.position ?? channel.position + 2;
+    const why = inseparable(session, channel);
+    if (why) return why;
+    const [mine, theirs] = halvesOf(session, channel);
+    const room = roomAfter(session, id);
     const stem = channel.name.replace(/[\s_-]*(L\s*[+/&-]?\s*R|stereo)$/i, '').trim() || channel.name;
+    const place = (half: Half, side: string) => ({
+      width: 1 as const,
+      ...{ pan: half.pan, panRight: null, spread: 100, name: `${cut(stem, 118)} ${side}`, faderDb: floored(channel.faderDb + half.addDb) }
+    });
     const changes: Change[] = [
-      ...update(session, 'channel', id, { width: 1, pan: -100, panRight: null, spread: 100, name: `${stem} L` }),
+      ...room.moved,
+      ...update(session, 'channel', id, place(mine, 'L')),
       birth('channel', right, {
         ...channel,
+        ...place(theirs, 'R'),
         id: right,
-        name: `${stem} R`,
-        width: 1,
-        pan: 100,
-        panRight: null,
-        spread: 100,
-        position: (channel.position + next) / 2,
+        position: room.positions[0],
         born: nextBorn(session)
       })
     ];
@@ -77,25 +129,81 @@ export const tracksSplit = define({
       else {
         changes.push(...update(session, 'clip', clip.id, { side: 'both' }));
         if (clip.side === 'left') continue;
-        const other = { ...clip, id: `${right}:${clip.id}`.slice(0, 80), channelId: right, channel: clip.channel + 1 };
+        const other = { ...clip, id: freeId(session.clip, `${right}:${clip.id}`.slice(0, 70)), channelId: right, channel: clip.channel + 1 };
         changes.push(birth('clip', other.id, other));
       }
     }
-    for (const send of session.send.values())
-      if (send.sourceId === id) {
-        const own = { ...send, sourceId: right };
-        changes.push(birth('send', keyOf('send', own), own));
-      }
-    for (const insert of session.insert.values())
-      if (insert.channelId === id) {
-        const own = {
-          ...insert,
-          id: `${right}:${insert.id}`.slice(0, 80),
-          channelId: right,
-          keyId: insert.keyId === id ? right : insert.keyId
-        };
-        changes.push(birth('insert', own.id, own));
-      }
+    const sends = halvedSends(session, channel, right, [mine, theirs]);
+    if (!sends.ok) return sends;
+    changes.push(...sends.value);
+    for (const [i, insert] of insertsOf(session, id).entries()) {
+      const own = { ...insert, id: freeId(session.insert, `${right}:i${i}`), channelId: right, keyId: insert.keyId === id ? right : insert.keyId };
+      changes.push(birth('insert', own.id, own));
+    }
     return ok(changes);
   }
 });
+
+const floored = (level: Db): Db => (level < FLOOR_DB ? -Infinity : level);
+
+/** What makes one of two sides that cannot be had from each alone. */
+function inseparable(session: Session, channel: Channel): Result<never> | null {
+  const wide = insertsOf(session, channel.id).find(({ type }) => processors[type].stereo);
+  if (wide)
+    return refuse('stereo-only', `${processors[wide.type].title} needs a stereo track. Take it off ${channel.name} first, or put it on a return.`);
+  const crossing = insertsOf(session, channel.id).find(
+    ({ type, params, bypass }) => type === 'trim' && !bypass && ((params.mono ?? 0) >= 0.5 || (params.swap ?? 0) >= 0.5)
+  );
+  if (crossing) return refuse('changes-sound', `The trim of ${channel.name} mixes its sides. Switch that off first.`);
+  if (channel.spread !== 100)
+    return refuse('changes-sound', `The width of ${channel.name} is ${channel.spread} %, which mixes its sides. Set it to 100 % first.`);
+  const key = listenerTo(session, channel.id);
+  return key
+    ? refuse('key', `${nameOf(session, key.channelId)} listens to both sides of ${channel.name} as a key. Give it another key first.`)
+    : null;
+}
+
+/** A stereo channel's sides as mono tracks under the session's pan law. */
+function halvesOf(session: Session, { pan, panRight }: Channel): [Half, Half] {
+  const law = settingsOf(session).panLaw;
+  if (panRight === null)
+    return [
+      { pan: -100, addDb: dbOf(leftGain(pan / 100, 0)), monoDb: dbOf(0.5) },
+      { pan: 100, addDb: dbOf(leftGain(-pan / 100, 0)), monoDb: dbOf(0.5) }
+    ];
+  // What a pin makes of one side, folded: half of what it gives to both.
+  const folded = (pin: number) => dbOf((leftGain(pin / 100, law) + leftGain(-pin / 100, law)) / 2);
+  return [
+    { pan, addDb: 0, monoDb: folded(pan) },
+    { pan: panRight, addDb: 0, monoDb: folded(panRight) }
+  ];
+}
+
+/** The sends of both halves. A level in the fader reaches `post` sends by itself; the others take it over. */
+function halvedSends(session: Session, channel: Channel, right: string, halves: readonly [Half, Half]): Result<Change[]> {
+  const changes: Change[] = [];
+  for (const send of sendsOf(session, channel.id))
+    for (const [side, half] of halves.entries()) {
+      const fields = halved(send, half, side as 0 | 1);
+      const target = nameOf(session, send.targetId);
+      if (fields.levelDb > TOP_DB) return refuse('too-loud', `The send to ${target} would have to pass +12 dB. Lower it first.`);
+      if (Number.isNaN(fields.levelDb))
+        return refuse('silent', `One side of ${channel.name} is turned off by its pan, yet sent to ${target}. Centre it first.`);
+      if (side === 0) changes.push(...update(session, 'send', sendKey(channel.id, send.targetId), fields));
+      else {
+        const own = { ...fields, sourceId: right };
+        changes.push(birth('send', keyOf('send', own), own));
+      }
+    }
+  return ok(changes);
+}
+
+function halved(send: Send, { addDb, monoDb }: Half, side: 0 | 1): Send {
+  if (send.levelDb === -Infinity) return send;
+  const early = send.tap !== 'post';
+  // Before the pan both sides of a balance are folded alike; behind it the faders hold what it does.
+  if (send.mono) return { ...send, levelDb: floored(send.levelDb + (early ? dbOf(0.5) : monoDb)) };
+  if (send.pan === null) return { ...send, levelDb: floored(send.levelDb + (early ? addDb : 0)) };
+  const sided = dbOf(leftGain((side === 0 ? send.pan : -send.pan) / 100, 0));
+  return { ...send, pan: side === 0 ? -100 : 100, levelDb: floored(send.levelDb + sided - (early ? 0 : addDb)) };
+}

@@ -4,20 +4,22 @@ import { INSERT_TYPES } from '../dsp/params.ts';
 import { ok, refuse } from '../result.ts';
 import { loopClosedBy } from '../routing/graph.ts';
 import { clampDb, TOP_DB } from '../units.ts';
-import { birth, update, type Change } from '../session/changes.ts';
+import { birth, merge, update, type Change } from '../session/changes.ts';
 import { channelAtBirth, channelBirth, insertAtBirth, lastPosition, MIX, nextBorn, POSITION_STEP, sendAtBirth } from '../session/birth.ts';
 import { keyOf, type Channel } from '../session/entities.ts';
 import { channelsOf, counted, dbText } from '../session/select.ts';
-import { define, hue, id, ids, name } from './define.ts';
-import { canSend, cannotSend, loopRefusal } from './routing.ts';
+import { commonOutput } from './buses.ts';
+import { define, hue, id, ids, name, newId, whole } from './define.ts';
+import { canSend, cannotSend, loopRefusal, planRoute } from './routing.ts';
 
 /** A return: solo-safe, its reverb 100 % wet; optionally with sends at −∞ from given channels. */
 export const returnsAdd = define({
   schema: yup.object({
-    id: id().required(),
+    id: newId().required(),
     name: name().required(),
     colour: hue(),
-    outputId: id().default(MIX),
+    outputId: id().nullable().default(MIX),
+    outputPair: whole().max(63).nullable().default(null),
     effect: yup
       .string()
       .oneOf([...INSERT_TYPES, 'none'] as const)
@@ -26,27 +28,25 @@ export const returnsAdd = define({
   }),
   label: (session, { name, sources }) =>
     sources.length ? `New return ${name} with sends from ${counted(session, sources)}` : `New return ${name}`,
-  plan: (session, { id, name, colour, outputId, effect, sources }) => {
+  plan: (session, { id, name, colour, outputId, outputPair, effect, sources }) => {
     if (session.channel.has(id)) return refuse('exists', 'A channel with this id exists already.');
-    if (!session.channel.has(outputId)) return refuse('not-found', 'The bus for this return is no longer there.');
     const found = channelsOf(session, sources);
     if (!found.ok) return found;
     const count = [...session.channel.values()].filter((channel) => channel.kind === 'return').length;
     const channel: Channel = {
       ...channelAtBirth({ id, kind: 'return', name, position: lastPosition(session), born: nextBorn(session), width: 2 }),
-      colour: colour ?? (count * 5 + 7) % 12,
-      outputId
+      colour: colour ?? (count * 5 + 7) % 12
     };
-    const changes = [channelBirth(channel)];
+    // Its main output is judged as any other’s is; with what goes to it, further down.
+    const routed = planRoute(session, [id], { outputId, outputPair: outputId === null ? outputPair : null }, [channelBirth(channel)], 'rule');
+    if (!routed.ok) return routed;
+    const changes = merge([channelBirth(channel)], routed.value);
     if (effect !== 'none') {
       const insert = insertAtBirth(`${id}:${effect}`, channel, effect, POSITION_STEP);
       changes.push(birth('insert', insert.id, insert));
     }
-    const edges = [
-      { from: id, to: outputId, via: 'output' as const },
-      ...found.value.map((source) => ({ from: source.id, to: id, via: 'send' as const }))
-    ];
-    const loop = loopClosedBy(session, edges, new Set());
+    const edges = found.value.map((source) => ({ from: source.id, to: id, via: 'send' as const }));
+    const loop = loopClosedBy(session, outputId === null ? edges : [{ from: id, to: outputId, via: 'output' as const }, ...edges], new Set());
     if (loop) return loopRefusal(loop.map((station) => (station === id ? name : station)));
     for (const source of found.value) {
       if (!canSend(source)) return refuse('sends-not', cannotSend(source));
@@ -63,7 +63,7 @@ export const returnsAdd = define({
  */
 export const returnsParallel = define({
   schema: yup.object({
-    id: id().required(),
+    id: newId().required(),
     name: name().required(),
     sources: ids(),
     effect: yup
@@ -75,10 +75,9 @@ export const returnsParallel = define({
   plan: (session, { id, name, sources, effect }) => {
     const found = channelsOf(session, sources);
     if (!found.ok) return found;
-    const [first] = found.value;
-    const shared = found.value.every(({ outputId }) => outputId === first.outputId) ? first.outputId : null;
-    const outputId = shared !== null && session.channel.has(shared) ? shared : MIX;
-    const made = returnsAdd.plan(session, { id, name, outputId, effect, sources, colour: first.colour });
+    const shared = commonOutput(found.value);
+    if (!shared.ok) return shared;
+    const made = returnsAdd.plan(session, { id, name, ...shared.value, effect, sources, colour: found.value[0].colour });
     if (!made.ok) return made;
     return ok(
       made.value.map((change) => {
@@ -104,9 +103,22 @@ export const returnsDrive = define({
     const arriving = [...session.send].filter(([, { targetId, levelDb }]) => targetId === id && levelDb > -Infinity);
     if (arriving.length === 0) return refuse('empty', `Nothing is sent to ${channel.name} yet. Raise a send first.`);
     if (channel.faderDb === -Infinity) return refuse('silent', `${channel.name} is at −∞. Raise its fader first.`);
+    const inside = [...session.channel.values()].find(({ outputId }) => outputId === id);
+    if (inside)
+      return refuse('changes-sound', `${inside.name} is routed into ${channel.name}: its level would not follow. Send it there instead.`);
+    const own = [...session.send].filter(([, { sourceId, tap, levelDb }]) => sourceId === id && tap !== 'post' && levelDb > -Infinity);
+    const key = [...session.insert.values()].find(({ keyId, keyTap, channelId }) => keyId === id && keyTap !== 'post' && channelId !== id);
+    if (key)
+      return refuse(
+        'changes-sound',
+        `${session.channel.get(key.channelId)?.name ?? 'A channel'} listens to ${channel.name} before its fader as a key. Take the key behind it first.`
+      );
     const highest = Math.max(...arriving.map(([, { levelDb }]) => levelDb));
-    const most = Math.max(channel.faderDb - TOP_DB, Math.min(TOP_DB - highest, by));
+    // What it sends on from before its fader goes the other way, or more of it would arrive there.
+    const highestOwn = Math.max(-Infinity, ...own.map(([, { levelDb }]) => levelDb));
+    const most = Math.max(channel.faderDb - TOP_DB, highestOwn - TOP_DB, Math.min(TOP_DB - highest, by));
     const changes: Change[] = arriving.flatMap(([key, { levelDb }]) => update(session, 'send', key, { levelDb: clampDb(levelDb + most) }));
+    for (const [key, { levelDb }] of own) changes.push(...update(session, 'send', key, { levelDb: clampDb(levelDb - most) }));
     return ok([...changes, ...update(session, 'channel', id, { faderDb: clampDb(channel.faderDb - most) })]);
   }
 });

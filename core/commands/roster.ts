@@ -8,7 +8,7 @@ import { matchesFilter } from '../session/filter.ts';
 import { FILTER_FIELDS, ROLES } from '../session/roles.ts';
 import { channelsOf, counted, inOrder } from '../session/select.ts';
 import { setField } from './byHand.ts';
-import { define, id, ids, name } from './define.ts';
+import { define, id, ids, name, newId, text } from './define.ts';
 
 export const rolesSet = define({
   schema: yup.object({
@@ -28,7 +28,7 @@ export const rolesSet = define({
 
 /** A divider with a caption, before a channel or after all; one that is there is captioned or moved. */
 export const dividersSet = define({
-  schema: yup.object({ id: id().required(), caption: name(), before: id().nullable() }),
+  schema: yup.object({ id: newId().required(), caption: name(), before: id().nullable() }),
   label: (session, { id, caption }) =>
     session.divider.has(id) ? `Divider ${caption ?? session.divider.get(id)!.caption}` : `New divider ${caption ?? ''}`.trim(),
   plan: (session, { id, caption, before }) => {
@@ -57,12 +57,12 @@ export const dividersRemove = define({
   plan: (session, { ids }) => ok(ids.filter((id) => session.divider.has(id)).map((id) => removal(session, 'divider', id)))
 });
 
-const filter = yup.object(Object.fromEntries(FILTER_FIELDS.map((field) => [field, yup.string().max(120).defined()])));
+const filter = yup.object(Object.fromEntries(FILTER_FIELDS.map((field) => [field, text(120).defined()])));
 
 /** Keeps what is shown under a number: the rows of a filter, or exactly these. A set that has the number gives way. */
 export const showingsSave = define({
   schema: yup.object({
-    id: id().required(),
+    id: newId().required(),
     number: yup.number().integer().min(1).max(9).required(),
     name: name().required(),
     ids: yup.array().of(id().required()).nullable().default(null),
@@ -104,7 +104,7 @@ export const showingsRecall = define({
 
 /** Changes nothing: first in a batch, it names the batch in the undo list. */
 export const batchName = define({
-  schema: yup.object({ text: yup.string().min(1).max(120).required() }),
+  schema: yup.object({ text: text(120).min(1).required() }),
   label: (_, { text }) => text,
   plan: () => ok([])
 });

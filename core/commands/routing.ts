@@ -3,9 +3,9 @@ import * as yup from 'yup';
 import { loopClosedBy } from '../routing/graph.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { clampDb, clampPan, TOP_DB } from '../units.ts';
-import { birth, commit, removal, update, type Change } from '../session/changes.ts';
+import { birth, commit, merge, removal, update, type Change } from '../session/changes.ts';
 import { sendAtBirth } from '../session/birth.ts';
-import { sendKey, settingsOf, type Channel, type Session, type Tap } from '../session/entities.ts';
+import { sendKey, settingsOf, type Channel, type Send, type Session, type Tap } from '../session/entities.ts';
 import { channelsOf, counted, dbText } from '../session/select.ts';
 import { setField } from './byHand.ts';
 import { define, id, ids, level, whole } from './define.ts';
@@ -143,9 +143,11 @@ export const sendsSet = define({
       new Set()
     );
     if (loop) return loopRefusal(loop);
+    // A crosspoint that is listed twice is one all the same: what is said of it last counts.
+    const born = new Map<string, Send>();
     for (const { source, target, level, tap, on, mono, pan } of sends) {
       const key = sendKey(source, target);
-      const fields = {
+      const fields: Partial<Send> = {
         ...(level === undefined ? {} : { levelDb: clampDb(level) }),
         ...(tap === undefined ? {} : { tap }),
         ...(on === undefined ? {} : { on }),
@@ -153,9 +155,9 @@ export const sendsSet = define({
         ...(pan === undefined ? {} : { pan: pan === null ? null : clampPan(pan) })
       };
       if (session.send.has(key)) changes.push(...update(session, 'send', key, fields));
-      else changes.push(birth('send', key, { ...sendAtBirth(source, session.channel.get(target)!), ...fields }));
+      else born.set(key, { ...(born.get(key) ?? sendAtBirth(source, session.channel.get(target)!)), ...fields });
     }
-    return ok(changes);
+    return ok([...merge([], changes), ...[...born].map(([key, send]) => birth('send', key, send))]);
   }
 });
 
@@ -193,6 +195,9 @@ export const sendsTap = define({
       }
       if (from.faderDb === -Infinity)
         return refuse('silent', `The fader of ${from.name} is at −∞: there is no level to keep. Change the tap without keeping it.`);
+      // Folded before a balance it is another sum than behind it.
+      if (send.mono && from.width === 2 && (from.pan !== 0 || from.panRight !== null))
+        return refuse('changes-sound', `The mono send of ${from.name} is taken before its pan or behind it. Centre it, or do not keep the level.`);
       const level = send.levelDb + moved * from.faderDb;
       if (level > TOP_DB) return refuse('too-loud', `The send of ${from.name} would have to be ${dbText(level)} dB; +12 is the most.`);
       changes.push(...update(session, 'send', key, { tap, levelDb: clampDb(level) }));

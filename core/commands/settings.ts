@@ -4,6 +4,19 @@ import { ok, refuse } from '../result.ts';
 import { update } from '../session/changes.ts';
 import { define, name, trimmed } from './define.ts';
 
+/** What each is called in the undo list. */
+const WORDS = {
+  name: 'name',
+  bpm: 'tempo',
+  beatsPerBar: 'beats per bar',
+  panLaw: 'pan law',
+  muteClosesPre: 'what mute closes of sends to returns',
+  muteClosesCue: 'what mute closes of sends to cues',
+  soloDimDb: 'what solo does to the rest',
+  interfaceName: 'name of the interface',
+  interfaceOutputs: 'outputs of the interface'
+} as const;
+
 export const settingsSet = define({
   schema: yup.object({
     name: name(),
@@ -13,7 +26,7 @@ export const settingsSet = define({
     muteClosesPre: yup.boolean(),
     muteClosesCue: yup.boolean(),
     soloDimDb: yup.number().min(-60).max(0).nullable(),
-    interfaceName: trimmed().min(1).max(60),
+    interfaceName: trimmed(60).min(1),
     interfaceOutputs: yup
       .number()
       .integer()
@@ -21,7 +34,7 @@ export const settingsSet = define({
       .max(128)
       .test('even', 'outputs come in pairs', (count) => count === undefined || count % 2 === 0)
   }),
-  label: (_, values) => (values.name ? `Rename session to ${values.name}` : `Set ${Object.keys(values).join(', ')}`),
+  label: (_, values) => (values.name ? `Rename session to ${values.name}` : `Set ${Object.keys(values).map((key) => WORDS[key as keyof typeof WORDS]).join(', ')}`),
   plan: (session, values) => {
     const { interfaceOutputs } = values;
     const cut = [...session.channel.values()].find(

@@ -3,37 +3,64 @@ import * as yup from 'yup';
 import { ok, refuse } from '../result.ts';
 import { birth, update, type Change } from '../session/changes.ts';
 import { channelAtBirth, channelBirth, lastPosition, MIX, nextBorn, POSITION_STEP } from '../session/birth.ts';
-import { settingsOf, type Channel, type Clip } from '../session/entities.ts';
-import { define, hue, id, level, name, whole } from './define.ts';
+import { DAY_S } from '../session/check.ts';
+import { MOST_FRAMES } from '../units.ts';
+import { settingsOf, type Channel, type Clip, type Media, type Session } from '../session/entities.ts';
+import { define, hue, id, level, name, newId, text, whole } from './define.ts';
+import { notInto } from './routing.ts';
 
+const rate = () => yup.number().integer().min(1000).max(768_000);
+
+/** A recording as `media.add` describes it; a field that is not known here could not be kept. */
 export const mediaFields = yup.object({
   id: id().required(),
-  name: yup.string().required(),
+  name: text(255).required(),
   sha256: yup
     .string()
     .matches(/^[0-9a-f]{64}$/)
     .required(),
-  rate: whole().min(1).required(),
+  rate: rate().required(),
   channels: whole().min(1).max(256).required(),
-  frames: whole().min(1).required(),
+  frames: whole().min(1).max(MOST_FRAMES).required(),
   encoding: yup
     .string()
     .oneOf(['s16', 's24', 's32', 'f32', 'f64'] as const)
     .required(),
-  peakDb: level().required(),
+  peakDb: level().max(10_000).required(),
   origin: yup
     .object({
-      format: yup.string().max(40).required(),
+      format: text(40).required(),
       sha256: yup
         .string()
         .matches(/^[0-9a-f]{64}$/)
         .required(),
-      rate: whole().min(1).required()
+      rate: rate().required()
     })
+    .noUnknown('holds fields that are not known: ${unknown}')
     .nullable()
     .default(undefined),
-  loudness: yup.array().of(yup.number().nullable().defined()).nullable()
-});
+  loudness: yup.array().of(yup.number().min(-1000).max(1000).nullable().defined()).max(257).nullable()
+}).noUnknown('holds fields that are not known: ${unknown}');
+type MediaFields = yup.InferType<typeof mediaFields>;
+
+/**
+ * The media row of a recording that comes in, and its birth where it is new. One recording under two names is two rows: each track
+ * shows the name its file had.
+ */
+export function mediaRow(session: Session, pending: readonly Change[], given: MediaFields): { readonly id: string; readonly changes: Change[] } {
+  const rows = [...session.media.values(), ...pending.flatMap(({ table, after }) => (table === 'media' ? [after as unknown as Media] : []))];
+  const present = rows.find(({ sha256, name }) => sha256 === given.sha256 && name === given.name);
+  if (present) return { id: present.id, changes: [] };
+  const id = freeId(new Set(rows.map((row) => row.id)), given.id);
+  const row = { ...given, id, origin: given.origin ?? null, loudness: given.loudness ?? null };
+  return { id, changes: [birth('media', id, row)] };
+}
+
+/** An id, or it with the first number that makes it new. */
+export function freeId(taken: { has(id: string): boolean }, id: string): string {
+  if (!taken.has(id)) return id;
+  for (let next = 2; ; next++) if (!taken.has(`${id.slice(0, 70)}:${next}`)) return `${id.slice(0, 70)}:${next}`;
+}
 
 /** Time references later than so many seconds are times of day or of another timeline, not positions in this session. */
 const FAR_FROM_ZERO = 600;
@@ -49,7 +76,7 @@ export const tracksAdd = define({
       .array()
       .of(
         yup.object({
-          id: id().required(),
+          id: newId().required(),
           name: name().required(),
           colour: hue(),
           media: mediaFields,
@@ -67,7 +94,10 @@ export const tracksAdd = define({
   plan: (session, { tracks, outputId = MIX }) => {
     const { rate } = settingsOf(session);
     const to = outputId === null ? null : session.channel.get(outputId);
-    if (to === undefined || to?.kind === 'track') return refuse('not-found', 'The bus for these tracks is no longer there.');
+    if (to === undefined) return refuse('not-found', 'The bus for these tracks is no longer there.');
+    const wrong = to && notInto(to);
+    if (wrong) return refuse('not-a-bus', wrong);
+    if (new Set(tracks.map((track) => track.id)).size < tracks.length) return refuse('exists', 'Two of these tracks have one id.');
     let position = lastPosition(session);
     let born = nextBorn(session);
     const references = tracks.flatMap(({ timeReference }) => timeReference ?? []);
@@ -89,15 +119,18 @@ export const tracksAdd = define({
         outputId
       };
       changes.push(channelBirth(channel));
-      if (!session.media.has(track.media.id) && !changes.some((change) => change.key === track.media.id))
-        changes.push(
-          birth('media', track.media.id, { ...track.media, origin: track.media.origin ?? null, loudness: track.media.loudness ?? null })
-        );
+      const media = mediaRow(session, changes, track.media);
+      changes.push(...media.changes);
+      // A time reference that would lie beyond any timeline is none.
+      const referred = Math.max(0, (track.timeReference ?? zero) - zero);
+      const start = track.start ?? (referred + track.media.frames > DAY_S * rate ? 0 : referred);
+      if (start + track.media.frames > DAY_S * rate)
+        return refuse('too-large', `${track.media.name} would end more than a day after the session’s beginning. Place it earlier.`);
       const clip: Clip = {
-        id: `${track.id}:1`,
+        id: freeId(session.clip, `${track.id}:1`),
         channelId: track.id,
-        mediaId: track.media.id,
-        start: track.start ?? Math.max(0, (track.timeReference ?? zero) - zero),
+        mediaId: media.id,
+        start,
         offset: 0,
         length: track.media.frames,
         channel: first,

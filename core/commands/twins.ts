@@ -5,12 +5,14 @@ import { loopClosedBy } from '../routing/graph.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { birth, removal, update, type Change } from '../session/changes.ts';
 import { nextBorn } from '../session/birth.ts';
-import { sendKey, type Channel, type Session } from '../session/entities.ts';
+import { sendKey, type Channel, type Insert, type InsertType, type Send, type Session } from '../session/entities.ts';
+import { processors } from '../dsp/params.ts';
 import { branchOf } from '../routing/graph.ts';
-import { channelsOf, insertsOf, positionAfter } from '../session/select.ts';
+import { channelsOf, insertsOf, roomAfter } from '../session/select.ts';
+import { cut } from '../text.ts';
 import { channelsRemove } from './channels.ts';
-import { define, id, ids } from './define.ts';
-import { loopRefusal } from './routing.ts';
+import { define, id, ids, newId } from './define.ts';
+import { loopRefusal, planRoute } from './routing.ts';
 import { inSequence } from './sequence.ts';
 
 const byName = (session: Session, list: readonly { bus: string }[]) =>
@@ -25,7 +27,7 @@ export const returnsTwin = define({
     id: id().required(),
     twins: yup
       .array()
-      .of(yup.object({ id: id().required(), bus: id().required() }))
+      .of(yup.object({ id: newId().required(), bus: id().required() }))
       .min(1, 'choose at least one bus')
       .required()
   }),
@@ -49,23 +51,24 @@ function twinned(session: Session, from: string, { id, bus }: { id: string; bus:
     ({ sourceId, targetId }) => targetId === from && sourceId !== bus && inside.has(sourceId)
   );
   if (moved.length === 0) return refuse('empty', `Nothing in ${target.name} is sent to ${original.name}. Choose another bus.`);
+  const room = roomAfter(session, from);
   const twin: Channel = {
     ...original,
     id,
-    name: `${original.name} ${target.name}`,
-    position: positionAfter(session, from),
+    name: cut(`${original.name} ${target.name}`, 120),
+    position: room.positions[0],
     born: nextBorn(session),
     outputId: bus,
     outputPair: null,
     colour: target.colour
   };
-  const changes: Change[] = [birth('channel', id, twin)];
+  const changes: Change[] = [...room.moved, birth('channel', id, twin)];
   const sent = [...session.send.values()].filter(({ sourceId }) => sourceId === from);
   for (const send of sent) changes.push(birth('send', sendKey(id, send.targetId), { ...send, sourceId: id }));
-  for (const insert of insertsOf(session, from)) {
+  for (const [i, insert] of insertsOf(session, from).entries()) {
     const own = {
       ...insert,
-      id: `${id}:${insert.type}${insert.position}`,
+      id: `${id}:${insert.type}${i}`,
       channelId: id,
       keyId: insert.keyId === from ? id : insert.keyId
     };
@@ -94,26 +97,50 @@ function removedIfIdle(session: Session, id: string): Result<Change[]> {
   return used ? ok([]) : channelsRemove.plan(session, { ids: [id], membersTo: undefined });
 }
 
-/** What keeps two returns from being one: other inserts or other settings; null where they are equal. */
-export function unequal(session: Session, a: string, b: string): string | null {
+/** What keeps two channels from being one: other inserts or settings or, with `placed`, other places; null where they are equal. */
+export function unequal(session: Session, a: string, b: string, placed = true): string | null {
   const [one, other] = [session.channel.get(a)!, session.channel.get(b)!];
   const [mine, theirs] = [insertsOf(session, a), insertsOf(session, b)];
   if (mine.length !== theirs.length || mine.some(({ type }, i) => type !== theirs[i].type))
     return `${other.name} has other inserts than ${one.name}`;
+  const keyed = (insert: Insert, of: string) => (insert.keyId === null ? '' : `${insert.keyId === of ? 'own' : insert.keyId} ${insert.keyTap}`);
   const different = mine.find(
-    ({ params, bypass }, i) => bypass !== theirs[i].bypass || JSON.stringify(sorted(params)) !== JSON.stringify(sorted(theirs[i].params))
+    (insert, i) =>
+      insert.bypass !== theirs[i].bypass ||
+      keyed(insert, a) !== keyed(theirs[i], b) ||
+      JSON.stringify(sorted(insert.params)) !== JSON.stringify(sorted(theirs[i].params))
   );
-  return different ? `${other.name} has other settings of its ${different.type} than ${one.name}` : null;
+  if (different) return `${other.name} has other settings of its ${processors[different.type].title} than ${one.name}`;
+  const apart = placed && ALIKE.find(([field]) => one[field] !== other[field]);
+  return apart ? `${other.name} has another ${apart[1]} than ${one.name}` : null;
 }
 const sorted = (params: Readonly<Record<string, number>>) => Object.entries(params).sort(([a], [b]) => (a < b ? -1 : 1));
+/** What of two returns has to be alike, besides their inserts; a difference of their faders can move into the sends. */
+const ALIKE = [
+  ['mute', 'mute'],
+  ['resting', 'rest'],
+  ['trimDb', 'trim'],
+  ['polarity', 'polarity'],
+  ['width', 'number of sides'],
+  ['pan', 'pan'],
+  ['panRight', 'second pin'],
+  ['spread', 'width']
+] as const satisfies readonly (readonly [keyof Channel, string])[];
+
+/** Inserts that make of a sum something else than of its parts. */
+const BENDS: ReadonlySet<InsertType> = new Set(['comp', 'limiter', 'outside']);
 
 /**
  * The reverse: equal returns become the first of them, whose sends the others' become; levels of the others' faders move into
- * these. A channel that sends to several sends their sum. `to` is where the one that stays goes.
+ * these. A channel that sends to several sends their sum. `to` is where the one that stays goes; needed where they go apart.
  */
 export const returnsMerge = define({
   schema: yup.object({ ids: ids(), to: id() }),
-  label: (session, { ids }) => `Merge ${ids.map((one) => session.channel.get(one)?.name ?? 'return').join(', ')}`,
+  label: (session, { ids }) => {
+    const bends = insertsOf(session, ids[0]).find(({ type, bypass }) => !bypass && BENDS.has(type));
+    const names = ids.map((one) => session.channel.get(one)?.name ?? 'return').join(', ');
+    return `Merge ${names}${bends ? ` (their ${processors[bends.type].title} now hears the sum)` : ''}`;
+  },
   plan: (session, { ids, to }) => {
     const found = channelsOf(session, ids);
     if (!found.ok) return found;
@@ -123,33 +150,63 @@ export const returnsMerge = define({
       if (other.kind !== 'return') return refuse('not-a-return', `${other.name} is no return. Select returns only.`);
       const why = other === kept ? null : unequal(session, kept.id, other.id);
       if (why) return refuse('unequal', `${why}. Make them alike first.`);
+      if (to === undefined && (other.outputId !== kept.outputId || other.outputPair !== kept.outputPair))
+        return refuse('changes-sound', `${kept.name} and ${other.name} go to different places. Say where the one that stays goes.`);
     }
     return inSequence(session, [...others, null], (other) =>
-      other
-        ? merged(session, kept, other)
-        : ok(to && to !== kept.id ? update(session, 'channel', kept.id, { outputId: to, outputPair: null }) : [])
+      other ? merged(session, kept, other) : to ? planRoute(session, [kept.id], { outputId: to, outputPair: null }, []) : ok([])
     );
   }
 });
 
+const nameOf = (session: Session, id: string) => session.channel.get(id)?.name ?? 'a channel';
+const audible = ({ on, levelDb }: Send) => on && levelDb > -Infinity;
+
 function merged(session: Session, kept: Channel, other: Channel): Result<Change[]> {
-  const changes: Change[] = [];
   const by = other.faderDb === kept.faderDb ? 0 : other.faderDb - kept.faderDb;
   if (Number.isNaN(by) || by === Infinity) return refuse('silent', `${kept.name} is at −∞. Raise its fader first.`);
+  const wrong = keptApart(session, kept, other, by);
+  if (wrong) return refuse('changes-sound', `${wrong} Make them alike first.`);
+  const changes: Change[] = [];
   for (const send of session.send.values()) {
     if (send.targetId !== other.id || send.sourceId === kept.id) continue;
-    const key = sendKey(send.sourceId, kept.id);
-    const present = session.send.get(key);
-    const moved = send.levelDb + by;
-    const from = session.channel.get(send.sourceId)!.name;
-    if (present && present.levelDb > -Infinity && moved > -Infinity && (present.tap !== send.tap || present.on !== send.on))
-      return refuse('taps', `${from} sends to both with different taps. Make them alike first.`);
-    const level = present ? dbOf(gainOf(present.levelDb) + gainOf(moved)) : moved;
-    if (level > TOP_DB) return refuse('too-loud', `The send of ${from} would pass +12 dB.`);
-    const fields = { ...send, targetId: kept.id, levelDb: clampDb(level) };
-    changes.push(...(present ? update(session, 'send', key, { levelDb: fields.levelDb }) : [birth('send', key, fields)]));
-    const loop = present ? null : loopClosedBy(session, [{ from: send.sourceId, to: kept.id, via: 'send' }], new Set());
-    if (loop) return loopRefusal(loop);
+    const joined = joinedSend(session, kept, { ...send, targetId: kept.id, levelDb: send.levelDb + by });
+    if (!joined.ok) return joined;
+    changes.push(...joined.value);
   }
   return inSequence(session, [ok(changes), null], (step) => step ?? channelsRemove.plan(session, { ids: [other.id], membersTo: kept.id }));
+}
+
+/** The send of one channel to both as one send: of what can be heard of either, tap, switch, mono and pan count. */
+function joinedSend(session: Session, kept: Channel, moved: Send): Result<Change[]> {
+  const key = sendKey(moved.sourceId, kept.id);
+  const present = session.send.get(key);
+  const from = nameOf(session, moved.sourceId);
+  const both = present && audible(present) && audible(moved);
+  if (both && (present.tap !== moved.tap || present.mono !== moved.mono || present.pan !== moved.pan))
+    return refuse('taps', `${from} sends to both in different ways. Make them alike first.`);
+  const stays = present && !audible(moved);
+  if (stays) return ok([]);
+  const level = both ? dbOf(gainOf(present.levelDb) + gainOf(moved.levelDb)) : moved.levelDb;
+  if (level > TOP_DB) return refuse('too-loud', `The send of ${from} would pass +12 dB.`);
+  const fields = { ...moved, levelDb: clampDb(level) };
+  if (present) return ok(update(session, 'send', key, fields));
+  const loop = loopClosedBy(session, [{ from: moved.sourceId, to: kept.id, via: 'send' }], new Set());
+  return loop ? loopRefusal(loop) : ok([birth('send', key, fields)]);
+}
+
+/** What else goes in or out of the one that goes, and would be heard otherwise, in words. */
+function keptApart(session: Session, kept: Channel, other: Channel, by: number): string | null {
+  const key = [...session.insert.values()].find(({ keyId, channelId }) => keyId === other.id && channelId !== other.id);
+  if (key) return `${nameOf(session, key.channelId)} listens to ${other.name} as a key.`;
+  const inside = [...session.channel.values()].find(({ outputId }) => outputId === other.id);
+  if (inside && by !== 0) return `${inside.name} is routed into ${other.name}, whose fader is not that of ${kept.name}.`;
+  const on = (id: string) => [...session.send.values()].filter((send) => send.sourceId === id && audible(send));
+  const [mine, theirs] = [on(kept.id), on(other.id)];
+  const alike = (a: Send, b: Send) =>
+    a.targetId === b.targetId && a.levelDb === b.levelDb && a.tap === b.tap && a.mono === b.mono && a.pan === b.pan;
+  const early = theirs.find(({ tap }) => tap !== 'post');
+  if (early && by !== 0) return `${other.name} sends on before its fader, which is not that of ${kept.name}.`;
+  const strange = theirs.find((send) => !mine.some((own) => alike(own, send))) ?? mine.find((send) => !theirs.some((own) => alike(own, send)));
+  return strange ? `Only one of ${kept.name} and ${other.name} sends to ${nameOf(session, strange.targetId)} like that.` : null;
 }

@@ -33,7 +33,7 @@ const schema = yup.object({
   ),
   ids: yup.array().of(yup.string().required()).max(20_000)
 });
-const correction = yup.object({ rule: yup.string().max(80), name: trimmed().min(1).max(120) });
+const correction = yup.object({ rule: yup.string().max(80), name: trimmed(120).min(1) });
 
 export function readSortOptions(
   given: unknown

@@ -26,7 +26,7 @@ export const plus = (a: Matrix, b: Matrix): Matrix => [a[0] + b[0], a[1] + b[1],
 const scale = (left: number, right = left): Matrix => [left, 0, 0, right];
 
 /** Gain of the left side at −1 … 1 under a law of `centre` dB at the middle; see the kernel's `panLeft`. */
-function leftGain(position: number, centre: PanLaw): number {
+export function leftGain(position: number, centre: PanLaw): number {
   if (centre === 0) return Math.min(1, 1 - position);
   if (position >= 1) return 0;
   const power = Math.max(0, Math.cos(((position + 1) * Math.PI) / 4));

@@ -4,6 +4,9 @@ import { keyOf, type Session, type TableName, type Tables } from './entities.ts'
 import { MIX } from './birth.ts';
 import { tableNames } from './tables.ts';
 
+/** The longest timeline, seconds. */
+export const DAY_S = 86_400;
+
 /** Checks references, the mix bus and clips; loops are judged by the graph. */
 export function checkSession(session: Session): Result<null> {
   const wrong = (what: string) => refuse('inconsistent', `The session contradicts itself: ${what}.`);
@@ -32,15 +35,15 @@ export function checkSession(session: Session): Result<null> {
     if (!source || source === 'cue' || source === 'key' || !target || target.kind === 'track' || target.kind === 'key')
       return wrong('a send has no source or no target');
   }
-  for (const { channelId, keyId } of session.insert.values())
-    if (!channels.has(channelId) || (keyId !== null && !channels.has(keyId)))
-      return wrong('an insert stands on no channel, or its key does');
+  // A key may name a channel that was removed: then it hears nothing.
+  for (const { channelId } of session.insert.values()) if (!channels.has(channelId)) return wrong('an insert stands on no channel');
   for (const row of session.media.values()) if (row.rate !== rate) return wrong(`${row.name} has another sample rate than the session`);
-  for (const { channelId, mediaId, offset, length, channel, side } of session.clip.values()) {
+  for (const { channelId, mediaId, start, offset, length, channel, side } of session.clip.values()) {
     const recording = session.media.get(mediaId);
     const track = channels.get(channelId);
     if ((track?.kind !== 'track' && track?.kind !== 'key') || !recording) return wrong('a clip has no track or no recording');
     if (side !== 'both' && track.width === 1) return wrong(`a clip of ${track.name} is for one side of a mono track`);
+    if (start + length > DAY_S * rate) return wrong(`a clip of ${track.name} ends more than a day after the beginning`);
     if (offset + length > recording.frames || channel + (side === 'both' ? track.width : 1) > recording.channels)
       return wrong(`a clip of ${track.name} is longer or wider than its recording`);
   }

@@ -10,7 +10,7 @@ import { ok, refuse, type Result } from '$core/result';
 import type { Analysis } from '$files/analyse';
 import type { ConvertOrder, Converted } from '$files/convert';
 import { headerOf, intakeOf, prepareFile, type Intake } from '$files/intake';
-import { DISK_FULL, isDiskFull } from './disk';
+import { DISK_FULL, isDiskFull } from './failures';
 import { builtFile } from './paths';
 
 /** Largest upload taken: 64 channels of 32 bit at 96 kHz for 45 minutes. */

@@ -6,7 +6,7 @@ import { openPackage } from '$files/package';
 import { ok, type Result } from '$core/result';
 import { refuse } from '$core/result';
 import { settingsOf } from '$core/session/entities';
-import { DISK_FULL, isDiskFull } from './disk';
+import { DISK_FULL, isDiskFull } from './failures';
 import { receive, type MediaStore } from './media';
 import type { Sessions } from './sessions';
 

@@ -9,7 +9,7 @@ import { settingsOf } from '$core/session/entities';
 import { encodeSession } from '$core/session/tables';
 import { dbOf } from '$core/units';
 import type { Database, Row } from './db/database';
-import { DISK_FULL, isDiskFull } from './disk';
+import { DISK_FULL, isDiskFull } from './failures';
 import type { MediaStore } from './media';
 import { builtFile } from './paths';
 import type { OpenSession } from './sessions';
@@ -39,15 +39,26 @@ export type Print = {
 export type Prints = {
   readonly list: (sessionId: string) => Promise<Print[]>;
   readonly start: (state: OpenSession, encoding: 's24' | 'f32') => Promise<Result<string>>;
-  readonly cancel: (id: string) => Promise<void>;
-  readonly remove: (id: string) => Promise<void>;
+  /** Stops a print that runs; refused where there is no print of this id. */
+  readonly cancel: (id: string) => Promise<Result<null>>;
+  readonly remove: (id: string) => Promise<Result<null>>;
   readonly file: (id: string) => Promise<{ readonly file: string; readonly name: string } | null>;
   readonly close: () => Promise<void>;
 };
 
+const unknown = () => refuse('not-found', 'There is no print of this id.');
+/** How often an end that the database could not take is told it again. */
+const RETRY_MS = 1000;
+
 type Job = { readonly worker: Worker; share: number; readonly began: number };
 
-export async function openPrints(directory: string, database: Database, media: MediaStore): Promise<Prints> {
+/** `failed` hears of what went wrong where nobody waits for an answer. */
+export async function openPrints(
+  directory: string,
+  database: Database,
+  media: MediaStore,
+  failed: (error: unknown) => void = () => {}
+): Promise<Prints> {
   const home = path.join(directory, 'prints');
   await mkdir(home, { recursive: true });
   await database.query(
@@ -56,6 +67,10 @@ export async function openPrints(directory: string, database: Database, media: M
   for (const name of await readdir(home)) if (name.endsWith('.part')) await rm(path.join(home, name));
   const running = new Map<string, Job>();
   const fileOf = (id: string) => path.join(home, `${id}.wav`);
+  const exists = async (id: string) => (await database.query('select 1 from print where id = $1', [id])).length > 0;
+  /** From the order to the job: one print at a time, however many are asked for at once. */
+  let starting = false;
+  let closing = false;
 
   const finish = (id: string, status: PrintStatus, message: string, frames = 0, peak = 0) =>
     database.query(
@@ -66,7 +81,16 @@ export async function openPrints(directory: string, database: Database, media: M
 
   const start: Prints['start'] = async (state, encoding) => {
     if (endOf(state.session) === 0) return refuse('empty', 'There is nothing to print yet. Import some audio first.');
-    if ([...running.values()].length >= 1) return refuse('busy', 'A print is running. Wait for it, or cancel it.');
+    if (starting || running.size >= 1) return refuse('busy', 'A print is running. Wait for it, or cancel it.');
+    starting = true;
+    try {
+      return await begin(state, encoding);
+    } finally {
+      starting = false;
+    }
+  };
+
+  const begin: Prints['start'] = async (state, encoding) => {
     const recordings: Record<string, Recordings[string]> = {};
     for (const row of state.session.media.values()) {
       const stored = await media.stored(row.sha256);
@@ -90,9 +114,16 @@ export async function openPrints(directory: string, database: Database, media: M
     const worker = new Worker(builtFile('threads/print.js'), { workerData: order });
     const job: Job = { worker, share: 0, began: Date.now() };
     running.set(id, job);
-    const end = async (...result: Parameters<typeof finish>) => {
-      await finish(...result);
-      running.delete(id);
+    /** The print is over once the database knows; while it is away it is asked again. */
+    const end = async (...result: Parameters<typeof finish>): Promise<void> => {
+      try {
+        await finish(...result);
+        running.delete(id);
+      } catch (error) {
+        if (closing) return;
+        failed(error);
+        setTimeout(() => void end(...result), RETRY_MS);
+      }
     };
     worker.on('message', (message: PrintReport) => {
       if (message.kind === 'progress') job.share = message.share;
@@ -103,13 +134,14 @@ export async function openPrints(directory: string, database: Database, media: M
     return ok(id);
   };
 
-  const cancel = async (id: string) => {
+  const cancel: Prints['cancel'] = async (id) => {
     const job = running.get(id);
-    if (!job) return;
+    if (!job) return (await exists(id)) ? ok(null) : unknown();
     await job.worker.terminate();
     running.delete(id);
     await finish(id, 'cancelled', 'Cancelled.');
     await rm(`${fileOf(id)}.part`, { force: true });
+    return ok(null);
   };
 
   return {
@@ -123,15 +155,18 @@ export async function openPrints(directory: string, database: Database, media: M
     start,
     cancel,
     remove: async (id) => {
-      await cancel(id);
+      const stopped = await cancel(id);
+      if (!stopped.ok) return stopped;
       await database.query('delete from print where id = $1', [id]);
       await rm(fileOf(id), { force: true });
+      return ok(null);
     },
     file: async (id) => {
       const [row] = await database.query("select name from print where id = $1 and status = 'done'", [id]);
       return row ? { file: fileOf(id), name: `${String(row.name)}.wav` } : null;
     },
     close: async () => {
+      closing = true;
       for (const { worker } of running.values()) await worker.terminate();
     }
   };

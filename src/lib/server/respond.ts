@@ -1,50 +1,22 @@
 // Answers of the API: JSON, and refusals with a sentence and a fitting status.
 import { json } from '@sveltejs/kit';
+import { CODES } from '$core/codes';
 import type { Refusal } from '$core/result';
+import { NO_SESSION } from './sessions';
 
-const STATUS: Record<string, number> = {
-  'no-session': 404,
-  'not-found': 404,
-  closed: 404,
-  overtaken: 409,
-  busy: 409,
-  exists: 409,
-  'too-large': 413,
-  'disk-full': 507,
-  passphrase: 401
-};
+const answers = new WeakSet<Response>();
 
-export const refused = (error: Refusal): Response => json({ error }, { status: STATUS[error.code] ?? 422 });
-
-const MOST_JSON = 4_000_000;
-const MOST_PATIENCE = 64_000_000;
-
-/** A body as text, or null where it is longer than JSON here may be: then it is read and forgotten, so that the sender hears why. */
-async function textOf(request: Request): Promise<string | null> {
-  if (!request.body) return '';
-  const parts: Uint8Array[] = [];
-  let size = 0;
-  for await (const part of request.body as unknown as AsyncIterable<Uint8Array>) {
-    size += part.length;
-    if (size > MOST_PATIENCE) return null;
-    if (size > MOST_JSON) parts.length = 0;
-    else parts.push(part);
-  }
-  if (size > MOST_JSON) return null;
-  return Buffer.concat(parts).toString('utf8');
+export function refused(error: Refusal): Response {
+  const response = json({ error }, { status: CODES[error.code] });
+  // What was left unread would stand in the way of the next request.
+  if (error.code === 'too-slow' || error.code === 'too-large') response.headers.set('Connection', 'close');
+  answers.add(response);
+  return response;
 }
 
-/** A JSON body of at most 4 MB, or a refusal. */
-export async function bodyOf(request: Request): Promise<Record<string, unknown> | null> {
-  const text = await textOf(request);
-  if (text === null) return null;
-  try {
-    const body: unknown = JSON.parse(text);
-    return typeof body === 'object' && body !== null && !Array.isArray(body) ? (body as Record<string, unknown>) : null;
-  } catch (error) {
-    if (error instanceof SyntaxError) return null;
-    throw error;
-  }
-}
+/** Whether an answer was made by `refused`, and is not the framework's own. */
+export const isErrorAnswer = (response: Response): boolean => answers.has(response);
 
-export const notJson = (): Response => refused({ code: 'bad-request', message: 'The request is not a JSON object of at most 4 MB.' });
+export const noSession = (): Response => refused({ code: 'no-session', message: NO_SESSION });
+
+export const notJson = (): Response => refused({ code: 'bad-request', message: 'The request is not a JSON object.' });

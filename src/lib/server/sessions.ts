@@ -8,10 +8,11 @@ import { outlook, record, step, type Entry, type Outlook } from '$core/session/h
 import { planBatch } from '$core/commands/plan';
 import { ok, refuse, type Result } from '$core/result';
 import { tableNames } from '$core/session/tables';
-import { DISK_FULL, isDiskFull } from './disk';
+import { DISK_FULL, isDiskFull } from './failures';
 import type { Database, Query } from './db/database';
 import { readSession, writeChanges } from './db/rows';
 
+export const NO_SESSION = 'This session is no longer here. Open another.';
 /** Entries kept per session; older ones can no longer be undone. */
 const HISTORY_LENGTH = 500;
 /** Batches kept so that a page can be told what it missed. */
@@ -36,6 +37,9 @@ export type Outcome = {
 export type OpenSession = { readonly id: string; revision: number; readonly session: Session; entries: Entry[] };
 export type SessionBrief = { readonly id: string; readonly name: string; readonly channels: number };
 
+/** Is told of a batch. What it throws, at once or later, is its own misfortune: it is told nothing more. */
+export type Listener = (news: News) => void | Promise<void>;
+
 export type Sessions = {
   readonly list: () => Promise<SessionBrief[]>;
   readonly create: (id: string, settings: Partial<Settings> & { name: string }) => Promise<void>;
@@ -47,14 +51,15 @@ export type Sessions = {
    * Tells `listener` of every batch from now on, and answers with those since `base`, or null where they are no longer known.
    * The two do not overlap and leave nothing out.
    */
-  readonly follow: (id: string, base: number, listener: (news: News) => void) => Promise<{ missed: News[] | null; stop: () => void }>;
+  readonly follow: (id: string, base: number, listener: Listener) => Promise<{ missed: News[] | null; stop: () => void }>;
   readonly remove: (id: string) => Promise<void>;
 };
 
-export function createSessions(database: Database): Sessions {
+/** `failed` hears of listeners that broke. */
+export function createSessions(database: Database, failed: (error: unknown) => void = () => {}): Sessions {
   const cache = new Map<string, Promise<OpenSession | null>>();
   const turns = new Map<string, Promise<unknown>>();
-  const followers = new Map<string, Set<(news: News) => void>>();
+  const followers = new Map<string, Set<Listener>>();
   const inTurn = <T>(id: string, work: () => Promise<T>): Promise<T> => {
     const result = (turns.get(id) ?? Promise.resolve()).then(work);
     turns.set(
@@ -62,6 +67,16 @@ export function createSessions(database: Database): Sessions {
       result.catch(() => undefined)
     );
     return result;
+  };
+
+  /** What is committed stays so, whatever becomes of those who are told. */
+  const tellAll = (id: string, news: News) => {
+    const list = followers.get(id);
+    for (const listener of list ?? [])
+      new Promise((resolve) => resolve(listener(news))).catch((error: unknown) => {
+        list?.delete(listener);
+        failed(error);
+      });
   };
 
   const load = async (id: string): Promise<OpenSession | null> => {
@@ -87,7 +102,7 @@ export function createSessions(database: Database): Sessions {
   /** Plans on the state at hand, commits in memory and on disk; on any failure both are as before. */
   const carryOut = async (id: string, batch: Batch): Promise<Result<Outcome>> => {
     const state = await open(id);
-    if (!state) return refuse('no-session', 'This session is no longer here. Open another.');
+    if (!state) return refuse('no-session', NO_SESSION);
     const [repeated] = await database.query('select revision, changes from batch where session_id = $1 and id = $2', [id, batch.id]);
     const missed = await changesSince(database, state, batch.base);
     if (repeated) {
@@ -126,7 +141,7 @@ export function createSessions(database: Database): Sessions {
     state.revision += 1;
     state.entries = entries;
     const news = { revision: state.revision, id: batch.id, changes, history: outlook(entries) };
-    for (const listener of followers.get(id) ?? []) listener(news);
+    tellAll(id, news);
     return ok({ ...news, missed });
   };
 
@@ -161,7 +176,12 @@ export function createSessions(database: Database): Sessions {
           list.delete(listener);
           if (list.size === 0) followers.delete(id);
         };
-        const missed = state && (await changesSince(database, state, base));
+        const missed =
+          state &&
+          (await changesSince(database, state, base).catch((error: unknown) => {
+            stop();
+            throw error;
+          }));
         return { missed: missed && missed.map((done) => ({ ...done, history: outlook(state.entries) })), stop };
       }),
     remove: async (id) => {

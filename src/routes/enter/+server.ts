@@ -1,7 +1,11 @@
-// The way in where the server listens beyond this machine: a form for the passphrase, without any script.
+// The way in where the server listens beyond this machine: a form for the passphrase, without any script. DELETE ends this login, with
+// ?all every one.
 import { app } from '$lib/server/app';
+import { textOf } from '$lib/server/bodies';
 import { COOKIE } from '$lib/server/door';
 import type { RequestHandler } from './$types';
+
+const MOST_FORM = 5000;
 
 const page = (message: string, status: number) =>
   new Response(
@@ -23,14 +27,23 @@ button{background:#17695a;color:#fff;border:0}p{margin:0;color:#a03c12;min-heigh
 
 export const GET: RequestHandler = () => page('', 200);
 
-export const POST: RequestHandler = async ({ request }) => {
+/** The browser is told to forget its cookie. */
+const FORGET = `${COOKIE}=; HttpOnly; SameSite=Strict; Path=/; Max-Age=0`;
+
+export const POST: RequestHandler = async ({ request, getClientAddress }) => {
   const { door } = await app();
-  const typed = new URLSearchParams((await request.text()).slice(0, 5000)).get('passphrase') ?? '';
-  const { entry, token } = await door.tryPassphrase(typed, Date.now());
-  if (entry === 'wait') return page('Too many tries. Wait a minute.', 429);
+  const typed = new URLSearchParams(await textOf(request, MOST_FORM)).get('passphrase') ?? '';
+  const { entry, token } = await door.tryPassphrase(typed, getClientAddress());
+  if (entry === 'wait') return page('Too many tries at once. Wait a minute.', 429);
   if (entry === 'wrong') return page('That is not the passphrase.', 403);
   return new Response(null, {
     status: 303,
     headers: { Location: '/', 'Set-Cookie': `${COOKIE}=${token}; HttpOnly; SameSite=Strict; Path=/` }
   });
+};
+
+export const DELETE: RequestHandler = async ({ cookies, url }) => {
+  const { door } = await app();
+  door.end(cookies.get(COOKIE), url.searchParams.has('all'));
+  return new Response(null, { status: 204, headers: { 'Set-Cookie': FORGET } });
 };

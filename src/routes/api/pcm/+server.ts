@@ -1,7 +1,8 @@
 // One batch of planar samples as stored: a 32-bit length, JSON, then each part's channels. GET ?media=sha,sha…&from=…&frames=… for a
 // few recordings; POST { media, from, frames } for any number, as addresses may only be so long.
 import { app } from '$lib/server/app';
-import { bodyOf, notJson, refused } from '$lib/server/respond';
+import { bodyOf } from '$lib/server/bodies';
+import { notJson, refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
 const MOST_FRAMES = 1 << 18;

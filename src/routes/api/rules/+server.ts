@@ -1,7 +1,8 @@
 // GET: the installation's sorting rules. PUT { families, rules }: keeps these. DELETE: back to those that ship.
 import { json } from '@sveltejs/kit';
 import { app } from '$lib/server/app';
-import { bodyOf, notJson, refused } from '$lib/server/respond';
+import { bodyOf } from '$lib/server/bodies';
+import { notJson, refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
 export const GET: RequestHandler = async () => json(await (await app()).library.rules());

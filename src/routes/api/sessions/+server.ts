@@ -2,13 +2,14 @@
 import { json } from '@sveltejs/kit';
 import { sessionFrom } from '$core/organise/template';
 import { app } from '$lib/server/app';
-import { bodyOf, notJson, refused } from '$lib/server/respond';
+import { bodyOf } from '$lib/server/bodies';
+import { notJson, refused } from '$lib/server/respond';
 import * as yup from 'yup';
 import { trimmed } from '$core/commands/define';
 import type { RequestHandler } from './$types';
 
 const schema = yup.object({
-  name: trimmed().min(1, 'A session needs a name.').max(120).required('A session needs a name.'),
+  name: trimmed(120).min(1, 'A session needs a name.').required('A session needs a name.'),
   rate: yup
     .number()
     .oneOf([44100, 48000, 88200, 96000, 176400, 192000], 'The rate is 44100, 48000, 88200, 96000, 176400 or 192000 Hz.')

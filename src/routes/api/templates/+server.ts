@@ -4,12 +4,13 @@ import * as yup from 'yup';
 import { trimmed } from '$core/commands/define';
 import { readTemplate } from '$core/organise/template';
 import { app } from '$lib/server/app';
-import { bodyOf, notJson, refused } from '$lib/server/respond';
+import { bodyOf } from '$lib/server/bodies';
+import { noSession, notJson, refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
 const schema = yup.object({
   session: yup.string().required(),
-  name: trimmed().min(1).max(120).required('A template needs a name.'),
+  name: trimmed(120).min(1).required('A template needs a name.'),
   rules: yup.boolean().default(true)
 });
 
@@ -28,7 +29,7 @@ export const POST: RequestHandler = async ({ request }) => {
   try {
     const { session, name, rules } = schema.validateSync(body);
     const state = await sessions.open(session);
-    if (!state) return refused({ code: 'no-session', message: 'This session is no longer here. Open another.' });
+    if (!state) return noSession();
     const kept = await library.keepTemplate({ name, session: state.session, rules: rules ? (await library.rules()).book : null });
     return kept.ok ? json({ name }, { status: 201 }) : refused(kept.error);
   } catch (error) {

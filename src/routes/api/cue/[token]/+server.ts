@@ -3,7 +3,8 @@ import { json } from '@sveltejs/kit';
 import { cueView } from '$core/routing/cueView';
 import { app } from '$lib/server/app';
 import { playerMove, seatOf } from '$lib/server/players';
-import { bodyOf, notJson, refused } from '$lib/server/respond';
+import { bodyOf } from '$lib/server/bodies';
+import { notJson, refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
 export const GET: RequestHandler = async ({ params }) => {

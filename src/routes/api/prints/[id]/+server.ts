@@ -16,7 +16,7 @@ export const GET: RequestHandler = async ({ params, request, url }) => {
   const range = /^bytes=(\d+)-(\d*)$/.exec(request.headers.get('range') ?? '');
   const start = range ? Number(range[1]) : 0;
   const end = range?.[2] ? Math.min(Number(range[2]), size - 1) : size - 1;
-  if (start > end) return new Response(null, { status: 416, headers: { 'Content-Range': `bytes */${size}` } });
+  if (start > end) return refused({ code: 'bad-range', message: `The print has ${size} bytes. Ask for some of them.` });
   headers['Content-Length'] = String(end - start + 1);
   if (range) headers['Content-Range'] = `bytes ${start}-${end}/${size}`;
   const body = Readable.toWeb(createReadStream(print.file, { start, end })) as ReadableStream;
@@ -25,6 +25,6 @@ export const GET: RequestHandler = async ({ params, request, url }) => {
 
 export const DELETE: RequestHandler = async ({ params, url }) => {
   const { prints } = await app();
-  await (url.searchParams.has('cancel') ? prints.cancel(params.id) : prints.remove(params.id));
-  return new Response(null, { status: 204 });
+  const done = await (url.searchParams.has('cancel') ? prints.cancel(params.id) : prints.remove(params.id));
+  return done.ok ? new Response(null, { status: 204 }) : refused(done.error);
 };

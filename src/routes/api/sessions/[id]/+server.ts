@@ -3,11 +3,11 @@ import { json } from '@sveltejs/kit';
 import { outlook } from '$core/session/history';
 import { encodeSession } from '$core/session/tables';
 import { app } from '$lib/server/app';
-import { refused } from '$lib/server/respond';
+import { noSession } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
 export const GET: RequestHandler = async ({ params }) => {
   const state = await (await app()).sessions.open(params.id);
-  if (!state) return refused({ code: 'no-session', message: 'This session is no longer here. Open another.' });
+  if (!state) return noSession();
   return json({ revision: state.revision, document: encodeSession(state.session), history: outlook(state.entries) });
 };

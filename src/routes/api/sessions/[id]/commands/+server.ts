@@ -3,7 +3,8 @@ import { json } from '@sveltejs/kit';
 import * as yup from 'yup';
 import { encodeChanges } from '$core/session/changes';
 import { app } from '$lib/server/app';
-import { bodyOf, notJson, refused } from '$lib/server/respond';
+import { bodyOf } from '$lib/server/bodies';
+import { notJson, refused } from '$lib/server/respond';
 import type { Batch } from '$lib/server/sessions';
 import type { RequestHandler } from './$types';
 

@@ -3,7 +3,7 @@ import { dot, graphML } from '$core/formats/flow';
 import { flowSvg } from '$core/formats/flowSvg';
 import { settingsOf, type Session } from '$core/session/entities';
 import { app } from '$lib/server/app';
-import { refused } from '$lib/server/respond';
+import { noSession, refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
 const FORMATS: Readonly<Record<string, { type: string; write: (session: Session) => string }>> = {
@@ -14,7 +14,7 @@ const FORMATS: Readonly<Record<string, { type: string; write: (session: Session)
 
 export const GET: RequestHandler = async ({ params, url }) => {
   const state = await (await app()).sessions.open(params.id);
-  if (!state) return refused({ code: 'no-session', message: 'This session is no longer here. Open another.' });
+  if (!state) return noSession();
   const wanted = url.searchParams.get('format') ?? 'svg';
   const format = Object.hasOwn(FORMATS, wanted) ? FORMATS[wanted] : null;
   if (!format) return refused({ code: 'bad-request', message: `The formats are ${Object.keys(FORMATS).join(', ')}.` });

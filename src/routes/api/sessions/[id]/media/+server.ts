@@ -3,13 +3,13 @@
 import { json } from '@sveltejs/kit';
 import { settingsOf } from '$core/session/entities';
 import { app } from '$lib/server/app';
-import { refused } from '$lib/server/respond';
+import { noSession, refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
 export const PUT: RequestHandler = async ({ params, request, url }) => {
   const { sessions, media } = await app();
   const state = await sessions.open(params.id);
-  if (!state) return refused({ code: 'no-session', message: 'This session is no longer here. Open another.' });
+  if (!state) return noSession();
   const name = (url.searchParams.get('name') ?? '').split(/[\\/]/).pop()!.slice(0, 200) || 'unnamed.wav';
   if (!request.body) return refused({ code: 'empty', message: 'The file is empty. Export it again.' });
   const convert = url.searchParams.get('convert') === '1';

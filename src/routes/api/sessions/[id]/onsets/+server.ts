@@ -5,7 +5,7 @@ import { createOnsets } from '$core/measure/onsets';
 import { settingsOf, type Clip } from '$core/session/entities';
 import { app } from '$lib/server/app';
 import type { MediaStore } from '$lib/server/media';
-import { refused } from '$lib/server/respond';
+import { noSession, refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
 const PIECE = 1 << 17;
@@ -15,7 +15,7 @@ const MOST = 100_000;
 export const GET: RequestHandler = async ({ params, url }) => {
   const { sessions, media } = await app();
   const state = await sessions.open(params.id);
-  if (!state) return refused({ code: 'no-session', message: 'This session is no longer here. Open another.' });
+  if (!state) return noSession();
   const { session } = state;
   const track = session.channel.get(url.searchParams.get('track') ?? '');
   if (track?.kind !== 'track') return refused({ code: 'not-found', message: 'That track is no longer in the session. Choose another.' });

@@ -3,13 +3,13 @@ import { Readable } from 'node:stream';
 import { settingsOf } from '$core/session/entities';
 import { packageStream } from '$files/package';
 import { app } from '$lib/server/app';
-import { refused } from '$lib/server/respond';
+import { noSession, refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
 export const GET: RequestHandler = async ({ params }) => {
   const { sessions, media } = await app();
   const state = await sessions.open(params.id);
-  if (!state) return refused({ code: 'no-session', message: 'This session is no longer here. Open another.' });
+  if (!state) return noSession();
   const files = new Map<string, string>();
   for (const { name, sha256 } of state.session.media.values()) {
     const stored = await media.stored(sha256);

@@ -3,15 +3,15 @@ import { json } from '@sveltejs/kit';
 import { readSheet, writeSheet } from '$core/organise/sheet';
 import { settingsOf } from '$core/session/entities';
 import { app } from '$lib/server/app';
-import { refused } from '$lib/server/respond';
+import { textOf } from '$lib/server/bodies';
+import { noSession, refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
 const MOST_SHEET = 8_000_000;
-const gone = () => refused({ code: 'no-session', message: 'This session is no longer here. Open another.' });
 
 export const GET: RequestHandler = async ({ params }) => {
   const state = await (await app()).sessions.open(params.id);
-  if (!state) return gone();
+  if (!state) return noSession();
   const name = settingsOf(state.session).name.replace(/[^\p{L}\p{N} ._-]+/gu, '_');
   return new Response(writeSheet(state.session), {
     headers: {
@@ -24,9 +24,8 @@ export const GET: RequestHandler = async ({ params }) => {
 export const POST: RequestHandler = async ({ params, request, url }) => {
   const { sessions } = await app();
   const state = await sessions.open(params.id);
-  if (!state) return gone();
-  const text = await request.text();
-  if (text.length > MOST_SHEET) return refused({ code: 'too-large', message: 'A track sheet of more than 8 MB is not read.' });
+  if (!state) return noSession();
+  const text = await textOf(request, MOST_SHEET);
   const plan = readSheet(state.session, text);
   if (!plan.ok) return refused(plan.error);
   if (url.searchParams.has('preview') || plan.value.commands.length === 0) return json(plan.value);

@@ -5,7 +5,8 @@ import { readRuleBook } from '$core/organise/ruleBook';
 import { readSortOptions } from '$core/organise/sortOptions';
 import { sortPlan } from '$core/organise/sort';
 import { app } from '$lib/server/app';
-import { bodyOf, notJson, refused } from '$lib/server/respond';
+import { bodyOf } from '$lib/server/bodies';
+import { noSession, notJson, refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
 export const POST: RequestHandler = async ({ params, request }) => {
@@ -13,7 +14,7 @@ export const POST: RequestHandler = async ({ params, request }) => {
   if (!body) return notJson();
   const { sessions, library } = await app();
   const state = await sessions.open(params.id);
-  if (!state) return refused({ code: 'no-session', message: 'This session is no longer here. Open another.' });
+  if (!state) return noSession();
   const book = body.rules === undefined ? { ok: true as const, value: (await library.rules()).book } : readRuleBook(body.rules);
   if (!book.ok) return refused(book.error);
   const wanted = readSortOptions(body);

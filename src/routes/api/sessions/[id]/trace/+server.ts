@@ -1,12 +1,12 @@
 // GET ?from=…[&to=…|&pair=…]: every way of a channel to its output, or to a channel or output pair. −∞ is "-inf".
 import { trace, type Goal } from '$core/routing/trace';
 import { app } from '$lib/server/app';
-import { refused } from '$lib/server/respond';
+import { noSession, refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
 export const GET: RequestHandler = async ({ params, url }) => {
   const state = await (await app()).sessions.open(params.id);
-  if (!state) return refused({ code: 'no-session', message: 'This session is no longer here. Open another.' });
+  if (!state) return noSession();
   const [to, pair] = [url.searchParams.get('to'), url.searchParams.get('pair')];
   if (pair !== null && !/^\d{1,2}$/.test(pair)) return refused({ code: 'bad-request', message: 'A pair is a number; 0 is outputs 1–2.' });
   const goal: Goal | undefined = to !== null ? { id: to } : pair !== null ? { pair: Number(pair) } : undefined;
