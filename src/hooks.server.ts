@@ -75,6 +75,7 @@ export const handleError: HandleServerError = ({ event, error, status, message }
   if (status === 404) return { message };
   const refusal = failureOf(error);
   event.locals.refusal = refusal;
-  if (refusal.code === 'server') log.error({ error: error instanceof Error ? (error.stack ?? error.message) : String(error) }, 'request failed');
+  if (refusal.code === 'server')
+    log.error({ error: error instanceof Error ? (error.stack ?? error.message) : String(error) }, 'request failed');
   return { message: refusal.message };
 };

@@ -169,8 +169,10 @@ function committed(session: Session, bus: Channel): Result<Change[]> {
   const gain = bus.faderDb + bus.trimDb;
   const changes: Change[] = [];
   for (const member of members) {
-    const listening = gain === 0 ? null : [...session.insert.values()].find(({ keyId, keyTap }) => keyId === member.id && keyTap === 'post');
-    if (listening) return cannot(`${session.channel.get(listening.channelId)?.name ?? 'a channel'} listens to ${member.name} behind its fader as a key`);
+    const listening =
+      gain === 0 ? null : [...session.insert.values()].find(({ keyId, keyTap }) => keyId === member.id && keyTap === 'post');
+    if (listening)
+      return cannot(`${session.channel.get(listening.channelId)?.name ?? 'a channel'} listens to ${member.name} behind its fader as a key`);
     if (gain === 0 && !bus.mute) continue;
     const level = member.faderDb + gain;
     if (level > TOP_DB) return cannot(`${member.name} would pass +12 dB`);

@@ -56,8 +56,7 @@ export const whole = () => yup.number().integer().min(0).max(Number.MAX_SAFE_INT
 
 type Check = (value: unknown) => string | null;
 /** Checks of single values for `rows`, with what is wrong in words. */
-export const isId: Check = (value) =>
-  typeof value === 'string' && ID.test(value) && !isReserved(value) ? null : ID_WORDS;
+export const isId: Check = (value) => (typeof value === 'string' && ID.test(value) && !isReserved(value) ? null : ID_WORDS);
 export const isName: Check = (value) =>
   typeof value !== 'string' || value.trim() === ''
     ? 'a name is needed'

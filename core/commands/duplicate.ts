@@ -41,7 +41,10 @@ export const channelsDuplicate = define({
     const pairs = freePairs(session);
     const cues = copied.filter(({ kind }) => kind === 'cue');
     if (cues.length > pairs.length)
-      return refuse('no-output', `${cues[0].name} needs interface outputs of its own, and none are free. Give the interface more, or free a pair.`);
+      return refuse(
+        'no-output',
+        `${cues[0].name} needs interface outputs of its own, and none are free. Give the interface more, or free a pair.`
+      );
     const within = (other: string | null) => (other === null ? null : (copyOf.get(other) ?? other));
     const names = new Set(order.map(({ name }) => name));
     let born = nextBorn(session);

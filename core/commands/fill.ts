@@ -55,7 +55,16 @@ export const tracksFill = define({
         return refuse('stereo-only', `${name} has a ${processors[stereo.type].title}, which needs two sides; ${media.name} has one.`);
       const row = mediaRow(session, changes, media);
       changes.push(...row.changes);
-      const clip = { id: freeId(session.clip, `${channelId}:1`), channelId, mediaId: row.id, start, offset: 0, length: media.frames, channel, side: 'both' };
+      const clip = {
+        id: freeId(session.clip, `${channelId}:1`),
+        channelId,
+        mediaId: row.id,
+        start,
+        offset: 0,
+        length: media.frames,
+        channel,
+        side: 'both'
+      };
       changes.push(birth('clip', clip.id, clip), ...update(session, 'channel', channelId, { width: wide, resting: false, hidden: false }));
     }
     return ok(changes);

@@ -37,7 +37,10 @@ export const insertsAdd = define({
 });
 
 export const insertsSet = define({
-  schema: yup.object({ id: id().required(), values: yup.object().required() }),
+  schema: yup.object({
+    id: id().required(),
+    values: yup.mixed<object>((value): value is object => typeof value === 'object' && value !== null && !Array.isArray(value)).required()
+  }),
   label: (session, { id }) => `Set ${titled(session, id)}`,
   plan: (session, { id, values }) => {
     const found = insertOf(session, id);

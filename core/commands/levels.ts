@@ -92,7 +92,9 @@ export const widthsSet = define({
     return ok(
       found.value
         .filter((channel) => channel.width !== width)
-        .flatMap(({ id }) => update(session, 'channel', id, width === 1 ? { width, pan: 0, panRight: null, spread: 100 } : { width, pan: 0 }))
+        .flatMap(({ id }) =>
+          update(session, 'channel', id, width === 1 ? { width, pan: 0, panRight: null, spread: 100 } : { width, pan: 0 })
+        )
     );
   }
 });

@@ -66,13 +66,16 @@ function apart(session: Session, one: Channel, other: Channel): string | null {
   const key = listenerTo(session, other.id);
   if (key) return `${nameOf(session, key.channelId)} listens to ${other.name} as a key.`;
   const [mine, theirs] = [one, other].map(({ id }) => sendsOf(session, id).filter(({ levelDb }) => levelDb > -Infinity));
-  const alike = (a: Send, b: Send) => (['targetId', 'levelDb', 'tap', 'on', 'mono', 'pan'] as const).every((field) => a[field] === b[field]);
+  const alike = (a: Send, b: Send) =>
+    (['targetId', 'levelDb', 'tap', 'on', 'mono', 'pan'] as const).every((field) => a[field] === b[field]);
   const strange =
     theirs.find((send) => !mine.some((own) => alike(own, send))) ?? mine.find((send) => !theirs.some((own) => alike(own, send)));
   if (strange) return `Only one of ${one.name} and ${other.name} sends to ${nameOf(session, strange.targetId)} like that.`;
   // Of a pair a mono send takes half of each, and an own pan is a balance.
   const bent = mine.find(({ mono, pan }) => mono || pan !== null);
-  return bent ? `Both have a mono send, or one with a pan of its own, to ${nameOf(session, bent.targetId)}, which a pair would send otherwise.` : null;
+  return bent
+    ? `Both have a mono send, or one with a pan of its own, to ${nameOf(session, bent.targetId)}, which a pair would send otherwise.`
+    : null;
 }
 const WORDS = {
   trimDb: 'trims',
@@ -129,7 +132,12 @@ export const tracksSplit = define({
       else {
         changes.push(...update(session, 'clip', clip.id, { side: 'both' }));
         if (clip.side === 'left') continue;
-        const other = { ...clip, id: freeId(session.clip, `${right}:${clip.id}`.slice(0, 70)), channelId: right, channel: clip.channel + 1 };
+        const other = {
+          ...clip,
+          id: freeId(session.clip, `${right}:${clip.id}`.slice(0, 70)),
+          channelId: right,
+          channel: clip.channel + 1
+        };
         changes.push(birth('clip', other.id, other));
       }
     }
@@ -137,7 +145,12 @@ export const tracksSplit = define({
     if (!sends.ok) return sends;
     changes.push(...sends.value);
     for (const [i, insert] of insertsOf(session, id).entries()) {
-      const own = { ...insert, id: freeId(session.insert, `${right}:i${i}`), channelId: right, keyId: insert.keyId === id ? right : insert.keyId };
+      const own = {
+        ...insert,
+        id: freeId(session.insert, `${right}:i${i}`),
+        channelId: right,
+        keyId: insert.keyId === id ? right : insert.keyId
+      };
       changes.push(birth('insert', own.id, own));
     }
     return ok(changes);
@@ -150,7 +163,10 @@ const floored = (level: Db): Db => (level < FLOOR_DB ? -Infinity : level);
 function inseparable(session: Session, channel: Channel): Result<never> | null {
   const wide = insertsOf(session, channel.id).find(({ type }) => processors[type].stereo);
   if (wide)
-    return refuse('stereo-only', `${processors[wide.type].title} needs a stereo track. Take it off ${channel.name} first, or put it on a return.`);
+    return refuse(
+      'stereo-only',
+      `${processors[wide.type].title} needs a stereo track. Take it off ${channel.name} first, or put it on a return.`
+    );
   const crossing = insertsOf(session, channel.id).find(
     ({ type, params, bypass }) => type === 'trim' && !bypass && ((params.mono ?? 0) >= 0.5 || (params.swap ?? 0) >= 0.5)
   );

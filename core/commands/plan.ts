@@ -1,6 +1,7 @@
 // plan() and planBatch(): from commands to changes, or to a refusal that a person can read.
 import { ValidationError } from 'yup';
 import { ok, refuse, type Result } from '../result.ts';
+import { isReserved } from '../text.ts';
 import { commit, merge, type Change } from '../session/changes.ts';
 import { commands, type Command } from './index.ts';
 import type { Definition } from './define.ts';
@@ -8,15 +9,33 @@ import type { Session } from '../session/entities.ts';
 
 export type Planned = { readonly changes: Change[]; readonly label: string };
 
+/** Deeper than any command is nested. */
+const DEEPEST = 8;
+
+/** A field that every object has already, at whatever depth, or null: taken for data it would be something else. */
+function strangeField(value: unknown, depth: number): string | null {
+  if (typeof value !== 'object' || value === null) return null;
+  if (depth > DEEPEST) return '…';
+  for (const [name, inner] of Object.entries(value)) {
+    if (isReserved(name)) return name;
+    const found = strangeField(inner, depth + 1);
+    if (found) return found;
+  }
+  return null;
+}
+
 /** What a command would change in `session`, and its name in the undo list. Pure: nothing is committed. */
 export function plan(session: Session, command: Command): Result<Planned> {
   if (typeof command !== 'object' || command === null || !Object.hasOwn(commands, command.do))
     return refuse('unknown-command', `There is no command “${String(command?.do)}”.`);
+  const strange = strangeField(command, 0);
+  if (strange) return refuse('bad-arguments', `${command.do}: no command has a field “${strange}”.`);
   const definition = commands[command.do] as Definition<unknown>;
   const { do: name, ...given } = command;
   let args: unknown;
   try {
-    args = definition.schema.validateSync(given, { stripUnknown: false });
+    // What a command does not know is left out: a field more would be kept in memory and nowhere else.
+    args = definition.schema.validateSync(given, { stripUnknown: true });
   } catch (error) {
     if (!(error instanceof ValidationError)) throw error;
     return refuse('bad-arguments', `${name}: ${error.message}.`, { path: error.path });

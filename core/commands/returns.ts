@@ -38,7 +38,13 @@ export const returnsAdd = define({
       colour: colour ?? (count * 5 + 7) % 12
     };
     // Its main output is judged as any other’s is; with what goes to it, further down.
-    const routed = planRoute(session, [id], { outputId, outputPair: outputId === null ? outputPair : null }, [channelBirth(channel)], 'rule');
+    const routed = planRoute(
+      session,
+      [id],
+      { outputId, outputPair: outputId === null ? outputPair : null },
+      [channelBirth(channel)],
+      'rule'
+    );
     if (!routed.ok) return routed;
     const changes = merge([channelBirth(channel)], routed.value);
     if (effect !== 'none') {
@@ -46,7 +52,11 @@ export const returnsAdd = define({
       changes.push(birth('insert', insert.id, insert));
     }
     const edges = found.value.map((source) => ({ from: source.id, to: id, via: 'send' as const }));
-    const loop = loopClosedBy(session, outputId === null ? edges : [{ from: id, to: outputId, via: 'output' as const }, ...edges], new Set());
+    const loop = loopClosedBy(
+      session,
+      outputId === null ? edges : [{ from: id, to: outputId, via: 'output' as const }, ...edges],
+      new Set()
+    );
     if (loop) return loopRefusal(loop.map((station) => (station === id ? name : station)));
     for (const source of found.value) {
       if (!canSend(source)) return refuse('sends-not', cannotSend(source));

@@ -197,7 +197,10 @@ export const sendsTap = define({
         return refuse('silent', `The fader of ${from.name} is at −∞: there is no level to keep. Change the tap without keeping it.`);
       // Folded before a balance it is another sum than behind it.
       if (send.mono && from.width === 2 && (from.pan !== 0 || from.panRight !== null))
-        return refuse('changes-sound', `The mono send of ${from.name} is taken before its pan or behind it. Centre it, or do not keep the level.`);
+        return refuse(
+          'changes-sound',
+          `The mono send of ${from.name} is taken before its pan or behind it. Centre it, or do not keep the level.`
+        );
       const level = send.levelDb + moved * from.faderDb;
       if (level > TOP_DB) return refuse('too-loud', `The send of ${from.name} would have to be ${dbText(level)} dB; +12 is the most.`);
       changes.push(...update(session, 'send', key, { tap, levelDb: clampDb(level) }));

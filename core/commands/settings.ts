@@ -34,7 +34,12 @@ export const settingsSet = define({
       .max(128)
       .test('even', 'outputs come in pairs', (count) => count === undefined || count % 2 === 0)
   }),
-  label: (_, values) => (values.name ? `Rename session to ${values.name}` : `Set ${Object.keys(values).map((key) => WORDS[key as keyof typeof WORDS]).join(', ')}`),
+  label: (_, values) =>
+    values.name
+      ? `Rename session to ${values.name}`
+      : `Set ${Object.keys(values)
+          .map((key) => WORDS[key as keyof typeof WORDS])
+          .join(', ')}`,
   plan: (session, values) => {
     const { interfaceOutputs } = values;
     const cut = [...session.channel.values()].find(

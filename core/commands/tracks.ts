@@ -36,19 +36,25 @@ export const mediaFields = yup.object({
         .required(),
       rate: rate().required()
     })
-    .noUnknown('holds fields that are not known: ${unknown}')
     .nullable()
     .default(undefined),
   loudness: yup.array().of(yup.number().min(-1000).max(1000).nullable().defined()).max(257).nullable()
-}).noUnknown('holds fields that are not known: ${unknown}');
+});
 type MediaFields = yup.InferType<typeof mediaFields>;
 
 /**
  * The media row of a recording that comes in, and its birth where it is new. One recording under two names is two rows: each track
  * shows the name its file had.
  */
-export function mediaRow(session: Session, pending: readonly Change[], given: MediaFields): { readonly id: string; readonly changes: Change[] } {
-  const rows = [...session.media.values(), ...pending.flatMap(({ table, after }) => (table === 'media' ? [after as unknown as Media] : []))];
+export function mediaRow(
+  session: Session,
+  pending: readonly Change[],
+  given: MediaFields
+): { readonly id: string; readonly changes: Change[] } {
+  const rows = [
+    ...session.media.values(),
+    ...pending.flatMap(({ table, after }) => (table === 'media' ? [after as unknown as Media] : []))
+  ];
   const present = rows.find(({ sha256, name }) => sha256 === given.sha256 && name === given.name);
   if (present) return { id: present.id, changes: [] };
   const id = freeId(new Set(rows.map((row) => row.id)), given.id);

@@ -103,7 +103,8 @@ export function unequal(session: Session, a: string, b: string, placed = true): 
   const [mine, theirs] = [insertsOf(session, a), insertsOf(session, b)];
   if (mine.length !== theirs.length || mine.some(({ type }, i) => type !== theirs[i].type))
     return `${other.name} has other inserts than ${one.name}`;
-  const keyed = (insert: Insert, of: string) => (insert.keyId === null ? '' : `${insert.keyId === of ? 'own' : insert.keyId} ${insert.keyTap}`);
+  const keyed = (insert: Insert, of: string) =>
+    insert.keyId === null ? '' : `${insert.keyId === of ? 'own' : insert.keyId} ${insert.keyTap}`;
   const different = mine.find(
     (insert, i) =>
       insert.bypass !== theirs[i].bypass ||
@@ -207,6 +208,7 @@ function keptApart(session: Session, kept: Channel, other: Channel, by: number):
     a.targetId === b.targetId && a.levelDb === b.levelDb && a.tap === b.tap && a.mono === b.mono && a.pan === b.pan;
   const early = theirs.find(({ tap }) => tap !== 'post');
   if (early && by !== 0) return `${other.name} sends on before its fader, which is not that of ${kept.name}.`;
-  const strange = theirs.find((send) => !mine.some((own) => alike(own, send))) ?? mine.find((send) => !theirs.some((own) => alike(own, send)));
+  const strange =
+    theirs.find((send) => !mine.some((own) => alike(own, send))) ?? mine.find((send) => !theirs.some((own) => alike(own, send)));
   return strange ? `Only one of ${kept.name} and ${other.name} sends to ${nameOf(session, strange.targetId)} like that.` : null;
 }

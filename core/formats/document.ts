@@ -1,12 +1,11 @@
 // session.json: a session as a document with a version. Old versions are brought forward; what comes in is checked against
 // the published schema and then against the rules that a schema cannot say.
 import { Ajv } from 'ajv';
-import { loopIn } from '../routing/graph.ts';
 import { ok, refuse, type Result } from '../result.ts';
-import { checkSession } from '../session/check.ts';
 import { ADDED_TABLES, completed } from '../session/added.ts';
 import type { Session, TableName } from '../session/entities.ts';
 import { decodeSession, encodeSession, tableNames, type SessionDocument } from '../session/tables.ts';
+import { contradiction, strangeParameter } from './gate.ts';
 import { DOCUMENT_FORMAT, DOCUMENT_VERSION, sessionSchema } from './schema.ts';
 
 export type Document = { readonly format: string; readonly version: number; readonly session: SessionDocument };
@@ -48,11 +47,9 @@ export function readDocument(text: string): Result<Session> {
   for (const [table, list] of Object.entries(forward.session))
     if (session[table as keyof Session].size !== list.length)
       return refuse('inconsistent', `The session contradicts itself: two rows of ${table} have one key.`);
-  const checked = checkSession(session);
-  if (!checked.ok) return checked;
-  const loop = loopIn(session);
-  if (loop) return refuse('loop', `The session’s routing feeds back: ${loop.join(' → ')}.`, { stations: loop });
-  return ok(session);
+  const strange = [...session.insert.values()].map((insert) => strangeParameter(session, insert)).find((wrong) => wrong !== null);
+  const checked = strange ?? contradiction(session);
+  return checked ? { ok: false, error: checked } : ok(session);
 }
 
 /** A document of this version or an older one, with what was added since; null where tables are missing. */

@@ -1,5 +1,7 @@
 // The published JSON Schema of session.json: made from the one description of the tables, with the ranges of each field.
 import { INSERT_TYPES } from '../dsp/params.ts';
+import { PLAIN_PATTERN } from '../text.ts';
+import { MOST_FRAMES } from '../units.ts';
 import { FILTER_FIELDS, HAND_FIELDS, ROLES } from '../session/roles.ts';
 import { tableNames, tables, type ColumnType } from '../session/tables.ts';
 import type { TableName } from '../session/entities.ts';
@@ -10,11 +12,13 @@ export const DOCUMENT_FORMAT = 'isotaxis-session';
 
 type Schema = Readonly<Record<string, unknown>>;
 
-const id: Schema = { type: 'string', pattern: '^[\\w:.-]{1,80}$' };
+const id: Schema = { type: 'string', pattern: '^[\\w:.-]{1,80}$', not: { enum: Object.getOwnPropertyNames(Object.prototype) } };
 const orNull = (schema: Schema): Schema => ({ anyOf: [schema, { type: 'null' }] });
 const oneOf = (...values: readonly (string | number)[]): Schema => ({ enum: values });
-const frames: Schema = { type: 'integer', minimum: 0, maximum: Number.MAX_SAFE_INTEGER };
-const text = (most: number): Schema => ({ type: 'string', minLength: 1, maxLength: most });
+const frames: Schema = { type: 'integer', minimum: 0, maximum: MOST_FRAMES };
+const finite: Schema = { type: 'number', minimum: -Number.MAX_VALUE, maximum: Number.MAX_VALUE };
+const plain = (most: number): Schema => ({ type: 'string', maxLength: most, pattern: PLAIN_PATTERN });
+const text = (most: number): Schema => ({ ...plain(most), minLength: 1 });
 const between = (minimum: number, maximum: number): Schema => ({ type: 'number', minimum, maximum });
 const level: Schema = { anyOf: [{ type: 'number', minimum: -120, maximum: 12 }, { const: '-inf' }] };
 const sha256: Schema = { type: 'string', pattern: '^[0-9a-f]{64}$' };
@@ -33,8 +37,8 @@ const pattern: Schema = {
   anyOf: [
     patternOf('pulse', { every: between(1 / 32, 64), accentDb: between(0, 24) }),
     patternOf('notes', {
-      file: { type: 'string', maxLength: 255 },
-      at: many({ type: 'number', minimum: 0 }),
+      file: plain(255),
+      at: many({ type: 'number', minimum: 0, maximum: MOST_FRAMES }),
       velocity: many(between(0, 1))
     }),
     patternOf('onsets', { trackId: id, at: many(frames) })
@@ -50,7 +54,7 @@ const FIELDS: { readonly [T in TableName]: Readonly<Record<string, Schema>> } = 
     bpm: between(20, 400),
     beatsPerBar: { type: 'integer', minimum: 1, maximum: 16 },
     panLaw: oneOf(-3, -4.5, -6, 0),
-    zero: frames,
+    zero: { ...frames, maximum: Number.MAX_SAFE_INTEGER },
     soloDimDb: orNull(between(-60, 0)),
     lastSolo: { type: 'array', items: id },
     interfaceName: text(60),
@@ -63,7 +67,9 @@ const FIELDS: { readonly [T in TableName]: Readonly<Record<string, Schema>> } = 
     colour: { type: 'number', minimum: 0, exclusiveMaximum: 12 },
     role: oneOf('', ...ROLES.map(({ id: role }) => role)),
     byHand: { type: 'string', pattern: `^(${HAND_FIELDS.join('|')}| )*$` },
-    born: frames,
+    born: { type: 'integer', minimum: 0, maximum: 2 ** 31 - 1 },
+    position: finite,
+    column: finite,
     width: oneOf(1, 2),
     outputId: orNull(id),
     outputPair: orNull({ type: 'integer', minimum: 0, maximum: 63 }),
@@ -81,7 +87,8 @@ const FIELDS: { readonly [T in TableName]: Readonly<Record<string, Schema>> } = 
     type: oneOf(...INSERT_TYPES),
     keyId: orNull(id),
     keyTap: tap,
-    params: { type: 'object', additionalProperties: { type: 'number' } }
+    position: finite,
+    params: { type: 'object', additionalProperties: finite }
   },
   clip: {
     id,
@@ -95,22 +102,22 @@ const FIELDS: { readonly [T in TableName]: Readonly<Record<string, Schema>> } = 
   },
   media: {
     id,
-    name: { type: 'string', maxLength: 255 },
+    name: plain(255),
     sha256,
     rate,
     channels: { type: 'integer', minimum: 1, maximum: 256 },
     frames: { ...frames, minimum: 1 },
     encoding: oneOf('s16', 's24', 's32', 'f32', 'f64'),
-    peakDb: { anyOf: [{ type: 'number' }, { const: '-inf' }] },
+    peakDb: { anyOf: [finite, { const: '-inf' }] },
     origin: orNull({
       type: 'object',
       properties: { format: text(40), sha256, rate },
       required: ['format', 'sha256', 'rate'],
       additionalProperties: false
     }),
-    loudness: orNull({ type: 'array', maxItems: 257, items: orNull({ type: 'number' }) })
+    loudness: orNull({ type: 'array', maxItems: 257, items: orNull(finite) })
   },
-  divider: { id, caption: text(120) },
+  divider: { id, caption: text(120), position: finite },
   showing: {
     id,
     number: { type: 'integer', minimum: 1, maximum: 9 },
@@ -118,12 +125,12 @@ const FIELDS: { readonly [T in TableName]: Readonly<Record<string, Schema>> } = 
     ids: orNull({ type: 'array', items: id }),
     filter: orNull({
       type: 'object',
-      properties: Object.fromEntries(FILTER_FIELDS.map((name) => [name, { type: 'string', maxLength: 120 }])),
+      properties: Object.fromEntries(FILTER_FIELDS.map((name) => [name, plain(120)])),
       required: FILTER_FIELDS,
       additionalProperties: false
     })
   },
-  cueToken: { id, channelId: id }
+  cueToken: { id: { type: 'string', pattern: '^[\\w-]{20,80}$' }, channelId: id }
 };
 
 const PLAIN: Record<ColumnType, Schema> = {
@@ -134,6 +141,10 @@ const PLAIN: Record<ColumnType, Schema> = {
   json: {}
 };
 
+/** The schema of one field. */
+export const fieldSchema = (table: TableName, name: string): Schema =>
+  FIELDS[table][name] ?? PLAIN[(tables[table] as Record<string, ColumnType>)[name]];
+
 const rows = (table: TableName): Schema => {
   const columns = tables[table] as Record<string, ColumnType>;
   return {
@@ -141,7 +152,7 @@ const rows = (table: TableName): Schema => {
     maxItems: 200_000,
     items: {
       type: 'object',
-      properties: Object.fromEntries(Object.entries(columns).map(([name, type]) => [name, FIELDS[table][name] ?? PLAIN[type]])),
+      properties: Object.fromEntries(Object.keys(columns).map((name) => [name, fieldSchema(table, name)])),
       required: Object.keys(columns),
       additionalProperties: false
     }

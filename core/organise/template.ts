@@ -13,7 +13,8 @@ export type Template = { readonly name: string; readonly session: Session; reado
 /** The session's structure: all channels, inserts, sends, dividers and sets, nobody soloed; no clips and no recordings. */
 export function structureOf(session: Session): Session {
   const channel = new Map([...session.channel].map(([id, row]) => [id, { ...row, solo: false }]));
-  return { ...session, channel, clip: new Map(), media: new Map() };
+  // Players’ addresses are keys to this session alone.
+  return { ...session, channel, clip: new Map(), media: new Map(), cueToken: new Map() };
 }
 
 export const writeTemplate = ({ name, session, rules }: Template): string =>

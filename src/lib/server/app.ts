@@ -41,8 +41,13 @@ async function openApp(): Promise<App> {
   const database = await openDatabase(path.join(directory, 'database'));
   await migrate(database);
   const media = await openMediaStore(directory);
-  const sessions = createSessions(database, (error) => log.warn({ error: String(error) }, 'a listener was dropped'));
-  const prints = await openPrints(directory, database, media, (error) => log.error({ error: String(error) }, 'a print could not be ended yet'));
+  const sessions = createSessions(database, {
+    failed: (error) => log.warn({ error: String(error) }, 'a listener was dropped'),
+    recording: async (sha256) => (await media.stored(sha256))?.info ?? null
+  });
+  const prints = await openPrints(directory, database, media, (error) =>
+    log.error({ error: String(error) }, 'a print could not be ended yet')
+  );
   await seedDemo(database, sessions, media);
   return {
     database,

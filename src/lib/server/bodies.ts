@@ -15,7 +15,8 @@ export async function* piecesOf(body: ReadableStream<Uint8Array>, patience = PAT
       let timer: ReturnType<typeof setTimeout> | undefined;
       const late = new Promise<never>((_, reject) => {
         timer = setTimeout(
-          () => reject(new Refused({ code: 'too-slow', message: 'Nothing more has come for a minute, and this is not all. Send it again.' })),
+          () =>
+            reject(new Refused({ code: 'too-slow', message: 'Nothing more has come for a minute, and this is not all. Send it again.' })),
           patience
         );
       });

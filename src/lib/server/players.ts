@@ -19,7 +19,6 @@ export async function seatOf(database: Database, sessions: Sessions, token: stri
 }
 
 const moveSchema = yup.object({
-  gesture: yup.string().max(80).nullable().default(null),
   level: level(),
   sends: yup
     .array()
@@ -29,11 +28,7 @@ const moveSchema = yup.object({
 });
 
 /** The commands that a player's move means: levels and switches of sends that are there, and the level of the cue. */
-export async function playerMove(
-  session: Session,
-  cueId: string,
-  body: unknown
-): Promise<Result<{ commands: Command[]; gesture: string | null }>> {
+export async function playerMove(session: Session, cueId: string, body: unknown): Promise<Result<Command[]>> {
   let move: yup.InferType<typeof moveSchema>;
   try {
     move = await moveSchema.validate(body);
@@ -47,5 +42,5 @@ export async function playerMove(
     ...(move.level === undefined ? [] : [{ do: 'faders.set' as const, levels: [{ id: cueId, level: move.level }] }]),
     ...(move.sends.length ? [{ do: 'sends.set' as const, sends: move.sends.map((send) => ({ ...send, target: cueId })) }] : [])
   ];
-  return commands.length ? ok({ commands, gesture: move.gesture }) : refuse('bad-request', 'Nothing to set.');
+  return commands.length ? ok(commands) : refuse('bad-request', 'Nothing to set.');
 }

@@ -3,9 +3,10 @@ import { newSession } from '$core/session/birth';
 import { birth, commit, decodeChanges, encodeChanges, type Change } from '$core/session/changes';
 import type { Command } from '$core/commands/index';
 import { completed } from '$core/session/added';
-import { settingsOf, type Session, type Settings } from '$core/session/entities';
+import { settingsOf, type Media, type Session, type Settings } from '$core/session/entities';
 import { outlook, record, step, type Entry, type Outlook } from '$core/session/history';
 import { planBatch } from '$core/commands/plan';
+import { fits } from '$core/formats/gate';
 import { ok, refuse, type Result } from '$core/result';
 import { tableNames } from '$core/session/tables';
 import { DISK_FULL, isDiskFull } from './failures';
@@ -44,7 +45,8 @@ export type Sessions = {
   readonly list: () => Promise<SessionBrief[]>;
   readonly create: (id: string, settings: Partial<Settings> & { name: string }) => Promise<void>;
   readonly open: (id: string) => Promise<OpenSession | null>;
-  readonly carryOut: (id: string, batch: Batch) => Promise<Result<Outcome>>;
+  /** `aside` leaves the undo history as it is: what players do is not the engineer’s to take back. */
+  readonly carryOut: (id: string, batch: Batch, aside?: boolean) => Promise<Result<Outcome>>;
   /** Makes a session of given rows. */
   readonly adopt: (id: string, session: Session) => Promise<void>;
   /**
@@ -55,8 +57,15 @@ export type Sessions = {
   readonly remove: (id: string) => Promise<void>;
 };
 
-/** `failed` hears of listeners that broke. */
-export function createSessions(database: Database, failed: (error: unknown) => void = () => {}): Sessions {
+/** What sessions need of the rest of the server: whom to tell of listeners that broke, and what a recording in the store is. */
+export type Surroundings = {
+  readonly failed?: (error: unknown) => void;
+  readonly recording?: (sha256: string) => Promise<Pick<Media, (typeof ALIKE)[number]> | null>;
+};
+/** What a media row says of its recording. */
+const ALIKE = ['rate', 'channels', 'frames', 'encoding'] as const;
+
+export function createSessions(database: Database, { failed = () => {}, recording }: Surroundings = {}): Sessions {
   const cache = new Map<string, Promise<OpenSession | null>>();
   const turns = new Map<string, Promise<unknown>>();
   const followers = new Map<string, Set<Listener>>();
@@ -100,7 +109,7 @@ export function createSessions(database: Database, failed: (error: unknown) => v
   };
 
   /** Plans on the state at hand, commits in memory and on disk; on any failure both are as before. */
-  const carryOut = async (id: string, batch: Batch): Promise<Result<Outcome>> => {
+  const carryOut = async (id: string, batch: Batch, aside: boolean): Promise<Result<Outcome>> => {
     const state = await open(id);
     if (!state) return refuse('no-session', NO_SESSION);
     const [repeated] = await database.query('select revision, changes from batch where session_id = $1 and id = $2', [id, batch.id]);
@@ -110,8 +119,17 @@ export function createSessions(database: Database, failed: (error: unknown) => v
     }
     const planned = planMove(state, batch);
     if (!planned.ok) return planned;
-    const { changes, entries } = planned.value;
+    const { changes } = planned.value;
+    const entries = aside ? state.entries : planned.value.entries;
     const undo = commit(state.session, changes);
+    const kept = await fitting(state, changes).catch((error: unknown) => {
+      commit(state.session, undo);
+      throw error;
+    });
+    if (!kept.ok) {
+      commit(state.session, undo);
+      return kept;
+    }
     try {
       await database.transaction(async (query) => {
         await writeChanges(query, id, state.session, changes);
@@ -145,6 +163,27 @@ export function createSessions(database: Database, failed: (error: unknown) => v
     return ok({ ...news, missed });
   };
 
+  /** The gate, and what only the server knows: its store’s recordings, and the tokens of other sessions. */
+  const fitting = async ({ id, session }: OpenSession, changes: readonly Change[]): Promise<Result<null>> => {
+    const kept = fits(session, changes);
+    if (!kept.ok) return kept;
+    for (const { table, before, after } of changes) {
+      if (before !== null || after === null) continue;
+      if (table === 'media' && recording) {
+        const row = after as unknown as Media;
+        const stored = await recording(row.sha256);
+        if (!stored) return refuse('missing', `The audio of ${row.name} is not in the store. Import it again.`);
+        if (ALIKE.some((field) => stored[field] !== row[field]))
+          return refuse('inconsistent', `${row.name} is not described as it is in the store. Import it again.`);
+      }
+      if (table === 'cueToken') {
+        const others = await database.query('select 1 from cue_token where id = $1 and session_id <> $2', [after.id, id]);
+        if (others.length) return refuse('exists', 'This token opens a cue of another session. Use a new one.');
+      }
+    }
+    return ok(null);
+  };
+
   const adopt = (id: string, session: Session) =>
     database.transaction(async (query) => {
       await query('insert into session (id, name) values ($1, $2)', [id, settingsOf(session).name]);
@@ -166,7 +205,7 @@ export function createSessions(database: Database, failed: (error: unknown) => v
     adopt,
     open,
     // One batch of a session at a time: each is planned on what the one before left.
-    carryOut: (id, batch) => inTurn(id, () => carryOut(id, batch)),
+    carryOut: (id, batch, aside = false) => inTurn(id, () => carryOut(id, batch, aside)),
     follow: (id, base, listener) =>
       inTurn(id, async () => {
         const state = await open(id);

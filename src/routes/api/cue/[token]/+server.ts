@@ -1,4 +1,4 @@
-// GET: what a player sees of his cue. POST { level?, sends: [{ source, level?, on? }], gesture? }: sets levels of this cue alone.
+// GET: what a player sees of his cue. POST { level?, sends: [{ source, level?, on? }] }: sets levels of this cue alone.
 import { json } from '@sveltejs/kit';
 import { cueView } from '$core/routing/cueView';
 import { app } from '$lib/server/app';
@@ -22,7 +22,7 @@ export const POST: RequestHandler = async ({ params, request }) => {
   if (!body) return notJson();
   const move = await playerMove(state.session, cueId, body);
   if (!move.ok) return refused(move.error);
-  const gesture = move.value.gesture && `player ${move.value.gesture}`;
-  const done = await sessions.carryOut(state.id, { base: state.revision, id: crypto.randomUUID(), commands: move.value.commands, gesture });
+  const batch = { base: state.revision, id: crypto.randomUUID(), commands: move.value };
+  const done = await sessions.carryOut(state.id, batch, true);
   return done.ok ? json(cueView(state.session, cueId)) : refused(done.error);
 };
