@@ -4,7 +4,9 @@ import { existsSync } from 'node:fs';
 
 const host = process.env.HOST ?? '127.0.0.1';
 const port = Number(process.env.PORT ?? 4747);
-process.env.ORIGIN ??= `http://${host}:${port}`;
+/** An IPv6 address stands in brackets in an address of the web. */
+const place = `http://${host.includes(':') ? `[${host}]` : host}:${port}`;
+process.env.ORIGIN ??= place;
 process.env.BODY_SIZE_LIMIT = 'Infinity';
 process.env.ISOTAXIS_ROOT ??= import.meta.dirname;
 
@@ -25,10 +27,24 @@ try {
   process.exit(1);
 }
 
+const decodable = (url) => {
+  try {
+    return decodeURI(new URL(url, 'http://here').pathname) !== null;
+  } catch (error) {
+    if (error instanceof URIError || error instanceof TypeError) return false;
+    throw error;
+  }
+};
+
 const server = createServer((request, response) => {
   response.setHeader('Cross-Origin-Opener-Policy', 'same-origin');
   response.setHeader('Cross-Origin-Embedder-Policy', 'require-corp');
   response.setHeader('Cross-Origin-Resource-Policy', 'same-origin');
+  if (!decodable(request.url)) {
+    response.writeHead(404, { 'Content-Type': 'application/json' });
+    response.end(JSON.stringify({ error: { code: 'not-found', message: 'There is nothing at this address.' } }));
+    return;
+  }
   // The framework takes a body of no named type for none: an upload by a plain client would look empty.
   request.headers['content-type'] ??= 'application/octet-stream';
   handler(request, response, () => {
@@ -42,7 +58,7 @@ server.on('error', (error) => {
   process.exit(1);
 });
 server.listen(port, host, async () => {
-  console.log(`Isotaxis is at http://${host}:${port}`);
+  console.log(`Isotaxis is at ${place}`);
   const { door } = await globalThis.isotaxis;
   if (door.guarded) console.log('Others can reach it: everyone is asked for the passphrase.');
 });

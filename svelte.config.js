@@ -15,7 +15,8 @@ export default {
         'style-src': ['self', 'unsafe-inline'],
         'worker-src': ['self', 'blob:'],
         'img-src': ['self', 'data:'],
-        'connect-src': ['self']
+        'connect-src': ['self'],
+        'frame-ancestors': ['none']
       }
     },
     // Host and Origin are checked in hooks.server.ts, which also covers requests without a form body.

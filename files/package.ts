@@ -13,7 +13,8 @@ import type { Session } from '$core/session/entities';
 import { hashOf, headerOf } from './intake';
 
 const MOST_ENTRIES = 20_000;
-const MOST_DOCUMENT = 256 * 2 ** 20;
+/** 2,000 channels with 24 sends each take 15 MB. */
+const MOST_DOCUMENT = 64 * 2 ** 20;
 const MOST_AUDIO = 2 ** 36;
 /** More than this, and large: a bomb rather than a recording. */
 const MOST_RATIO = 200;
@@ -111,7 +112,7 @@ async function readEntries(zip: yauzl.ZipFile, folder: string, audio: boolean): 
   const document =
     entries.find(({ fileName }) => fileName === 'session.json') ??
     stop('not-a-package', 'This is not a session package: it holds no session.json.');
-  if (document.uncompressedSize > MOST_DOCUMENT) stop('too-large', 'session.json is larger than 256 MB.');
+  if (document.uncompressedSize > MOST_DOCUMENT) stop('too-large', 'session.json is larger than 64 MB: that is no session.');
   const session = readDocument(await textOf(await streamOf(zip, document)));
   if (!session.ok) return session;
   const files = new Map<string, string>();

@@ -29,4 +29,7 @@ if (!existsSync('dist/empty-database.tar.gz')) {
   writeFileSync('dist/empty-database.tar.gz', Buffer.from(await (await empty.dumpDataDir('gzip')).arrayBuffer()));
   await empty.close();
 }
-if (!process.argv.includes('--no-page')) run('vite', 'build', '--logLevel', 'warn');
+if (!process.argv.includes('--no-page')) {
+  run('vite', 'build', '--logLevel', 'warn');
+  await import('./notices.mjs');
+}

@@ -22,14 +22,14 @@ if (before('node_modules/.isotaxis-packages') !== packages) {
 }
 
 const sources = hashOf([
-  ...['core', 'files', 'cli', 'demo', 'src', 'static', 'scripts/build.mjs', 'package-lock.json'],
+  ...['core', 'files', 'cli', 'demo', 'src', 'static', 'scripts/build.mjs', 'scripts/notices.mjs', 'package-lock.json'],
   ...['svelte.config.js', 'vite.config.ts', 'vite.threads.config.ts', 'tsconfig.json']
 ]);
 const mark = `${sources}${withPage ? ' page' : ''}`;
 if (!existsSync('dist/threads') || ![mark, `${sources} page`].includes(before('dist/.built'))) {
   console.log('Building …');
   mkdirSync('dist', { recursive: true });
-  run('node', 'scripts/build.mjs', ...(withPage ? [] : ['--no-page']));
+  run('node', 'scripts/build.mjs', 'scripts/notices.mjs', ...(withPage ? [] : ['--no-page']));
   writeFileSync('dist/.built', mark);
 }
 

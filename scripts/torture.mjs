@@ -3,7 +3,7 @@
 // where it may be mounted), and a lock left behind. Loopback only; ends by itself.
 import { spawn, execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, readlinkSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 
@@ -180,7 +180,9 @@ async function killing(directory) {
 }
 
 async function staleLock(directory) {
-  writeFileSync(path.join(directory, 'owner.lock'), JSON.stringify({ pid: process.pid, started: 'another boot 1' }));
+  mkdirSync(path.join(directory, 'owner.held'));
+  const space = `${readFileSync('/proc/sys/kernel/random/boot_id', 'utf8').trim()} ${readlinkSync('/proc/self/ns/pid')}`;
+  writeFileSync(path.join(directory, 'owner.json'), JSON.stringify({ pid: process.pid, started: '1', space }));
   await start(directory);
   const second = spawn('node', ['server.mjs'], {
     env: { ...process.env, ISOTAXIS_DATA: directory, PORT: String(PORT + 1), LOG_LEVEL: 'silent' },

@@ -60,8 +60,10 @@ async function answer(event: RequestEvent, resolve: Parameters<Handle>[0]['resol
   }
   if (!idsFit(event) || (isApi(pathname) && event.route.id === null)) return refused(REFUSALS.unknown);
   const response = await resolve(event);
-  if (!isApi(pathname) || response.status < 400 || isErrorAnswer(response)) return response;
-  return refused(event.locals.refusal ?? (response.status === 405 ? REFUSALS.method : REFUSALS.unknown));
+  const { refusal } = event.locals;
+  // A body too long for the form at /enter is told like any other.
+  if (response.status < 400 || isErrorAnswer(response) || (!isApi(pathname) && (!refusal || refusal.code === 'server'))) return response;
+  return refused(refusal ?? (response.status === 405 ? REFUSALS.method : REFUSALS.unknown));
 }
 
 export const handle: Handle = async ({ event, resolve }) => {

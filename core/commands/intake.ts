@@ -1,5 +1,6 @@
 // From recordings that were taken in to the tracks they become: one each, or one a channel where there are more than two.
 import type { Media } from '../session/entities.ts';
+import { cleaned } from '../text.ts';
 import type { Frames } from '../units.ts';
 
 export type Taken = { readonly name: string; readonly media: Media; readonly timeReference: Frames | null };
@@ -14,11 +15,7 @@ export type NewTrack = {
 };
 
 /** A track's first name is the file's, without its ending. */
-export const trackName = (file: string): string =>
-  file
-    .replace(/\.[^.]+$/, '')
-    .trim()
-    .slice(0, 110) || 'Unnamed';
+export const trackName = (file: string): string => cleaned(file.replace(/\.[^.]+$/, ''), 110) || 'Unnamed';
 
 /** What `tracks.add` is given for recordings, in their order; `newId` makes an id a track. */
 export function tracksFor(taken: readonly Taken[], newId: () => string, colour: number): NewTrack[] {

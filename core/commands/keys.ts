@@ -10,7 +10,15 @@ import { define, id, ids, name, newId, text } from './define.ts';
 
 const between = (low: number, high: number) => yup.number().min(low).max(high);
 const MOST_PULSES = 100_000;
-const times = () => yup.array().of(yup.number().min(0).max(MOST_FRAMES).required()).max(MOST_PULSES);
+/** A list of so many numbers that a schema for each would hold everybody up. */
+const numbers = (most: number) =>
+  yup
+    .mixed<number[]>((value): value is number[] => Array.isArray(value))
+    .test(
+      'numbers',
+      ({ path }) => `${path} holds at most ${MOST_PULSES} numbers from 0 to ${most}`,
+      (list) => !list || (list.length <= MOST_PULSES && list.every((value) => typeof value === 'number' && value >= 0 && value <= most))
+    );
 
 /** Quarter notes, sixteenths and dots: what `every` offers. */
 export const NOTE_VALUES = [4, 2, 1.5, 1, 0.75, 0.5, 0.25] as const;
@@ -31,8 +39,8 @@ const patternFields = yup
     accentDb: between(0, 24),
     file: text(255),
     trackId: id(),
-    at: times(),
-    velocity: yup.array().of(between(0, 1).required()).max(MOST_PULSES)
+    at: numbers(MOST_FRAMES),
+    velocity: numbers(1)
   })
   .nullable()
   .default(null);

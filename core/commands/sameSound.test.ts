@@ -2,7 +2,7 @@
 // say by name why they cannot. Inserts on these desks are linear, so that sums may be taken apart.
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { apart, carryOut, emptyDesk, noise, play, rig, trackCommand } from '../../tests/oracle/rig.ts';
+import { apart, carryOut, emptyDesk, noise, rig, trackCommand } from '../../tests/oracle/rig.ts';
 import { decodeSession, encodeSession } from '../session/tables.ts';
 import { inOrder } from '../session/select.ts';
 import type { Session } from '../session/entities.ts';
@@ -91,7 +91,7 @@ const movesOn = (subject: string): fc.Arbitrary<Command> => {
     fc.record({ do: fc.constant('widths.set' as const), ids: fc.tuple(fc.constantFrom('bus', 'r1', 'r2')), width: fc.constant(1 as const) })
   );
 };
-const promises: fc.Arbitrary<Command> = fc.oneof(
+const promises = fc.oneof(
   fc.record({ do: fc.constant('buses.dissolve' as const), ids: fc.constant(['bus']) }),
   fc.record({ do: fc.constant('returns.merge' as const), ids: fc.constant(['r1', 'r2']) }),
   fc.record({ do: fc.constant('tracks.split' as const), id: fc.constant('b'), right: fc.constant('right') }),
@@ -121,7 +121,7 @@ const promises: fc.Arbitrary<Command> = fc.oneof(
     tap: fc.constantFrom('input' as const, 'pre' as const, 'post' as const),
     keep: fc.constant(true)
   })
-);
+) as fc.Arbitrary<Command>;
 
 const subjectOf = (command: Command): string => {
   if (command.do === 'buses.dissolve') return 'bus';

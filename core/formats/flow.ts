@@ -24,11 +24,12 @@ function flowOf(session: Session): { nodes: readonly Channel[]; outputs: readonl
   return { nodes, outputs, edges: [...edges, ...leaving] };
 }
 
-const xml = (text: string) =>
+/** Text as XML 1.0 can hold it. */
+export const xml = (text: string): string =>
   text
     .replace(/[&<>"']/g, (letter) => `&#${letter.codePointAt(0)};`)
     // What XML 1.0 cannot hold at all.
-    .replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g, '\ufffd');
+    .replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff\ud800-\udfff]/gu, '\ufffd');
 
 /** GraphML 1.0, UTF-8; a level of −∞ is "-INF", as XML Schema writes it. */
 export function graphML(session: Session): string {

@@ -131,6 +131,16 @@ describe('the track sheet', () => {
     expect(value(readSheet(session, `\uFEFF${text}`)).changes).toEqual([]);
   });
 
+  it('has nothing in it that a spreadsheet would carry out, and gives every name back to the letter', () => {
+    const formula = ['-1+cmd|calc', '=1', '+1', '@sum', "'-1", "''x", '＝1+1', '-inf', '-5', "'tis", '5'];
+    const session = sessionOf(formula.map((_, i) => `${i}.wav`));
+    act(session, { do: 'channels.rename', names: formula.map((name, i) => ({ id: `t${i + 1}`, name })) });
+    const text = writeSheet(session);
+    expect(value(readSheet(session, text)).changes).toEqual([]);
+    for (const { name } of Papa.parse<{ name: string }>(text, { header: true, skipEmptyLines: true }).data)
+      expect(name).toMatch(/^([^=+\-@\t\r＝＋－＠].*|-?\d+(\.\d+)?|-inf)$/);
+  });
+
   it('changes what it should, in one batch, and says what it cannot take', () => {
     const session = sheet();
     const text = changed(writeSheet(session), (rows) =>

@@ -1,5 +1,7 @@
 // Renaming many at once: find and replace, the parts all share taken off, case, numbers. A function from names to names.
 import { ok, refuse, type Result } from '../result.ts';
+import { cleaned } from '../text.ts';
+import { userPattern } from './pattern.ts';
 
 export type RenameOptions = {
   readonly find: string;
@@ -34,27 +36,28 @@ export const renameDefaults: RenameOptions = {
 export function renamed(names: readonly string[], options: RenameOptions): Result<string[]> {
   const finder = finderOf(options);
   if (!finder.ok) return finder;
-  // Only a pattern's replacement may speak of what was found.
-  const replacement = options.pattern ? options.replace : options.replace.replaceAll('$', '$$$$');
-  const found = names.map((name) => (finder.value ? name.replace(finder.value, replacement) : name));
+  const found = names.map(finder.value);
   const stripped = options.strip ? withoutShared(found) : found;
   const list = stripped.map((name, i) => {
     const number = options.number === 'none' ? '' : String(options.from + i).padStart(options.digits, '0');
     const words = `${options.before}${lettersOf(name.trim(), options.letters)}${options.after}`;
     const parts = options.number === 'before' ? [number, words] : [words, number];
-    return parts.join(' ').replace(/\s+/g, ' ').trim().slice(0, 120);
+    return cleaned(parts.join(' ').replace(/\s+/g, ' '), 120);
   });
   const empty = list.findIndex((name) => !name);
   return empty >= 0 ? refuse('empty', `Nothing would be left of “${names[empty]}”. A name is needed.`) : ok(list);
 }
 
-function finderOf({ find, pattern }: RenameOptions): Result<RegExp | null> {
-  if (!find) return ok(null);
-  try {
-    return ok(new RegExp(pattern ? find : find.replace(/[.*+?^${}()|[\]\\/]/g, '\\$&'), pattern ? 'gu' : 'giu'));
-  } catch (error) {
-    return refuse('bad-pattern', `The pattern cannot be read: ${(error as Error).message.replace(/^.*\/\w*: /, '')}.`);
+/** What finding and replacing makes of a name. Only a pattern's replacement may speak of what was found. */
+function finderOf({ find, replace, pattern }: RenameOptions): Result<(name: string) => string> {
+  if (!find) return ok((name) => name);
+  if (!pattern) {
+    const literal = new RegExp(find.replace(/[.*+?^${}()|[\]\\/]/g, '\\$&'), 'giu');
+    return ok((name) => name.replace(literal, () => replace));
   }
+  const made = userPattern(find);
+  if (!made.ok) return refuse('bad-pattern', `The pattern cannot be read: ${made.error.message}.`);
+  return ok((name) => made.value.replace(name, replace));
 }
 
 function lettersOf(name: string, letters: RenameOptions['letters']): string {

@@ -4,6 +4,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { defaultRules } from './defaultRules';
 import { matching } from './roleOf';
+import { renamed, renameDefaults } from './rename.ts';
 import { readRuleBook } from './ruleBook';
 import { matcherOf, namePartsOf } from './words';
 
@@ -48,14 +49,28 @@ describe('words of a rule', () => {
     ['kick,, snare', 5, 'between the commas'],
     ['ki*ck', 2, 'only at the end'],
     ['/abc', 4, 'closing'],
-    ['/a(b/', 2, 'nterminated'],
-    ['/[a-/', 1, 'nterminated'],
+    ['/a(b/', 2, 'missing closing )'],
+    ['/[a-/', 1, 'missing closing ]'],
     ['/a/g', 3, 'only i'],
-    ['/(a+)+b/', 1, 'for ever']
+    ['/(?=a)b/', 2, 'look-ahead'],
+    ['/(a)\\1/', 5, 'back references'],
+    ['/((a{99}){99}){99}/', 17, 'repeat count']
   ])('%s is refused, and says where', (words, at, said) => {
     const found = matcherOf(words);
     expect(found).toMatchObject({ at, message: expect.stringContaining(said) as string });
   });
+  it('take time in proportion to the name, however they repeat', () => {
+    const long = `${'a'.repeat(20_000)}b`;
+    expect(['/((a+))+$/', '/(a|a)*$/', '/(a|aa)+$/', '/(x+x+)+y/i'].map((words) => holds(words, long))).toEqual([
+      false,
+      true,
+      false,
+      false
+    ]);
+    const slow = { ...renameDefaults, find: '((a+))+$', replace: '$1!', pattern: true };
+    expect(renamed([`${'a'.repeat(100)}b`, 'b aa'], slow)).toEqual({ ok: true, value: [`${'a'.repeat(100)}b`, 'b aa!'] });
+  });
+
   it('broken or unknown in a book are refused with the rule', () => {
     const [first] = defaultRules.rules;
     const refused = (rule: object) => readRuleBook({ ...defaultRules, rules: [{ ...first, ...rule }] });

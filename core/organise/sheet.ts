@@ -67,9 +67,13 @@ const destination = (session: Session, { outputId, outputPair }: Channel): strin
       ? `outputs ${outputPair * 2 + 1}-${outputPair * 2 + 2}`
       : NOWHERE;
 
-/** A name that begins like a formula would be carried out by a spreadsheet: an apostrophe before it says that it is text. */
-const guarded = (text: string) => (/^[=+\-@\t\r]/.test(text) && !/^[-+]?(\d|inf)/.test(text) ? `'${text}` : text);
-const unguarded = (text: string) => (/^'[=+\-@\t\r]/.test(text) ? text.slice(1) : text);
+/**
+ * What begins like a formula would be carried out by a spreadsheet: an apostrophe before it says that it is text (OWASP, "CSV
+ * injection"). Only what is a number from end to end stays one. What begins with an apostrophe gets another, so that reading takes off
+ * just what writing put there.
+ */
+const guarded = (text: string) => (/^[=+\-@\t\r\n'＝＋－＠]/.test(text) && !/^-?(\d+(\.\d+)?|inf)$/.test(text) ? `'${text}` : text);
+const unguarded = (text: string) => (/^'[=+\-@\t\r\n'＝＋－＠]/.test(text) ? text.slice(1) : text);
 
 export function writeSheet(session: Session): string {
   const clips = [...session.clip.values()];

@@ -63,7 +63,7 @@ describe('sorting the raw demo by the default rules', () => {
       '      Choir B',
       '    LEAD',
       '      Lead voice',
-      '      Lead voice Double',
+      '      Lead voice double',
       '  ROOMS',
       '    ROOM AB'
     ]);

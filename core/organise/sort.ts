@@ -5,6 +5,7 @@ import { MIX } from '../session/birth.ts';
 import type { Channel, Session } from '../session/entities.ts';
 import { setByHand, type HandField, type Role } from '../session/roles.ts';
 import { inOrder } from '../session/select.ts';
+import { cleaned } from '../text.ts';
 import { matching } from './roleOf.ts';
 import { pathOf, type Rule, type RuleBook } from './ruleBook.ts';
 import { namePartsOf, plain } from './words.ts';
@@ -134,7 +135,8 @@ function trackBy(session: Session, channel: Channel, file: string, rule: Rule | 
 /** The name that a rule's pattern makes of a file's. */
 export function nameBy(rule: Pick<Rule, 'name'>, file: string): string {
   const { side, tokens, clean } = namePartsOf(file);
-  const words = clean.split(' ').map((word) => spelled(plain(word)) ?? word);
+  // One rule of case: words as the file has them, what was abbreviated in small letters, the first letter of all a capital.
+  const words = clean.split(' ').map((word) => spelled(plain(word))?.toLocaleLowerCase() ?? word);
   const tidy = words.join(' ');
   const number = clean.match(/\d+/)?.[0] ?? tokens.find((token) => /^[1-9]\d?$/.test(token)) ?? '';
   const name = (rule.name || '{clean}')
@@ -142,10 +144,9 @@ export function nameBy(rule: Pick<Rule, 'name'>, file: string): string {
     .replaceAll('{n}', number)
     .replaceAll('{side}', side ?? '')
     .replaceAll('{file}', file)
-    .replace(/\s+/g, ' ')
-    .trim()
-    .slice(0, 120);
-  return name && name[0].toLocaleUpperCase() + name.slice(1);
+    .replace(/\s+/g, ' ');
+  const kept = cleaned(name, 120);
+  return kept && kept[0].toLocaleUpperCase() + kept.slice(1);
 }
 
 /** A path with as many tiers as are wanted, its buses named as is wanted. */

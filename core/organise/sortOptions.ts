@@ -23,6 +23,7 @@ const schema = yup.object({
       contained: short(''),
       common: short(''),
       chain: short(sortDefaults.chain),
+      least: yup.number().integer().min(1).max(99).default(sortDefaults.least),
       rename: yup.boolean().default(true),
       reorder: yup.boolean().default(true)
     })

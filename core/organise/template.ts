@@ -2,6 +2,7 @@
 import { readDocument, writeDocument } from '../formats/document.ts';
 import { processors } from '../dsp/params.ts';
 import { ok, refuse, type Result } from '../result.ts';
+import { cleaned } from '../text.ts';
 import type { Session } from '../session/entities.ts';
 import { readRuleBook, type RuleBook } from './ruleBook.ts';
 
@@ -33,7 +34,7 @@ export function readTemplate(text: string): Result<Template> {
     if (!(error instanceof SyntaxError)) throw error;
     return refuse('not-json', `The template is not JSON: ${error.message}.`);
   }
-  if (typeof given !== 'object' || given?.format !== TEMPLATE_FORMAT || typeof given.name !== 'string' || !given.name.trim())
+  if (typeof given !== 'object' || given?.format !== TEMPLATE_FORMAT || typeof given.name !== 'string' || !cleaned(given.name, 120))
     return refuse('not-a-template', 'This is not an Isotaxis template.');
   if (typeof given.version !== 'number' || given.version > VERSION)
     return refuse(
@@ -53,7 +54,7 @@ export function readTemplate(text: string): Result<Template> {
   if (session.value.clip.size || session.value.media.size)
     return refuse('not-a-template', 'A template holds no recordings; this one does.');
   const rules = given.rules == null ? ok(null) : readRuleBook(given.rules);
-  return rules.ok ? ok({ name: given.name.trim().slice(0, 120), session: session.value, rules: rules.value }) : rules;
+  return rules.ok ? ok({ name: cleaned(given.name, 120), session: session.value, rules: rules.value }) : rules;
 }
 
 function unknownEffect(document: unknown): { type: string; channel: string } | null {

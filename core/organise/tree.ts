@@ -20,9 +20,11 @@ export type TreeOptions = {
   readonly common: string;
   /** Buses between the stems and the mix bus, in the order of the signal, commas between; only with three tiers. */
   readonly chain: string;
+  /** Of so many members up a bus is made; what has fewer stands one level up. 1 makes every one. */
+  readonly least: number;
 };
 
-export const treeDefaults: TreeOptions = { tiers: 2, naming: 'upper', mark: '›', contained: '', common: '', chain: 'SUM' };
+export const treeDefaults: TreeOptions = { tiers: 2, naming: 'upper', mark: '›', contained: '', common: '', chain: 'SUM', least: 1 };
 
 /** A bus's name; `tier` is 1 for the innermost. */
 export function busName(name: string, tier: number, { naming, mark }: Pick<TreeOptions, 'naming' | 'mark'>): string {
@@ -42,6 +44,31 @@ const sameName = (name: string) =>
   plain(name)
     .replace(/[^\p{L}\d]+/gu, ' ')
     .trim();
+
+/** Paths without stations that fewer than `least` members would go into, deepest first; a bus that is there already stays. */
+function worthwhile(leaves: readonly Leaf[], least: number, present: (name: string) => boolean): (readonly string[] | null)[] {
+  let paths = leaves.map(({ path }) => path);
+  for (;;) {
+    const members = new Map<string, { path: readonly string[]; inside: Set<string> }>();
+    const into = (path: readonly string[], member: string) => {
+      const key = path.join('\n');
+      const found = members.get(key) ?? { path, inside: new Set<string>() };
+      members.set(key, found);
+      found.inside.add(member);
+    };
+    for (const [i, path] of paths.entries()) {
+      if (!path?.length) continue;
+      into(path, `leaf ${i}`);
+      for (let depth = path.length - 1; depth > 0; depth--) into(path.slice(0, depth), `bus ${path[depth]}`);
+    }
+    const idle = [...members.values()]
+      .filter(({ path, inside }) => inside.size < least && !present(path.at(-1)!))
+      .sort((a, b) => b.path.length - a.path.length)[0];
+    if (!idle) return paths;
+    const depth = idle.path.length - 1;
+    paths = paths.map((path) => (path && idle.path.every((name, i) => path[i] === name) ? path.toSpliced(depth, 1) : path));
+  }
+}
 
 /** The commands that make the buses on the leaves' paths, route the leaves into them, and make the returns asked for. */
 export function plantTree(
@@ -76,7 +103,9 @@ export function plantTree(
   const ordered = leaves.toSorted((a, b) => (places.get(a.rule?.family ?? '') ?? -1) - (places.get(b.rule?.family ?? '') ?? -1));
   const chosen = new Set(leaves.filter(({ byHand }) => byHand).map(({ id }) => id));
   const members = new Map<string, string[]>();
-  for (const { id, path } of ordered) {
+  const paths = worthwhile(ordered, options.least, (name) => known.has(sameName(name)));
+  for (const [i, { id }] of ordered.entries()) {
+    const path = paths[i];
     if (!path?.length) continue;
     const home = path.reduce((to, name) => bus(name, to), top);
     members.set(home, [...(members.get(home) ?? []), id]);

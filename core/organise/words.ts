@@ -1,4 +1,5 @@
 // A file name taken apart: words without accents and case, numbers, which side, and what is left when take numbers and the like go.
+import { userPattern } from './pattern.ts';
 
 export type NameParts = {
   /** Words and numbers in order, lower case, no accents: "TPT1-final.wav" is tpt, 1, final. */
@@ -123,18 +124,9 @@ function patternOf(text: string): Matcher | BadPattern {
   const flags = text.slice(end + 1);
   if (!/^i?$/.test(flags)) return { message: `After the closing / only i may stand, not “${flags}”.`, at: end + 1 };
   const source = text.slice(1, end);
-  // A group that repeats what repeats already can take longer than anyone waits.
-  const nested = /\([^)]*[+*][^)]*\)[+*{]/.exec(source);
-  if (nested) return { message: 'A repetition inside a repetition can take for ever. Write it with one.', at: nested.index + 1 };
-  try {
-    const pattern = new RegExp(source, `${flags}u`);
-    return (_, file) => pattern.test(file);
-  } catch (error) {
-    return {
-      message: (error as Error).message.replace(/^Invalid regular expression: /, '').replace(/^\/.*\/\w*: /, ''),
-      at: brokenAt(source) + 1
-    };
-  }
+  const pattern = userPattern(source, { ignoreCase: flags === 'i' });
+  if (!pattern.ok) return { message: `${pattern.error.message}.`, at: brokenAt(source) + 1 };
+  return (_, file) => pattern.value.test(file);
 }
 
 /** Where a pattern breaks: the shortest beginning that can no longer be made whole. */

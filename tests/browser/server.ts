@@ -36,14 +36,19 @@ async function seeded(): Promise<string> {
   const gone = new Promise((resolve) => child.once('exit', resolve));
   child.kill('SIGTERM');
   await gone;
-  rmSync(path.join(made, 'owner.lock'), { force: true });
   renameSync(made, home);
   return home;
 }
 
-export async function startServer(): Promise<TestServer> {
+/** A data directory of its own, with the demo. */
+export async function demoDirectory(): Promise<string> {
   const directory = mkdtempSync(path.join(tmpdir(), 'isotaxis-browser-'));
   cpSync(await seeded(), directory, { recursive: true });
+  return directory;
+}
+
+export async function startServer(): Promise<TestServer> {
+  const directory = await demoDirectory();
   const port = nextPort++;
   const url = `http://127.0.0.1:${port}`;
   let child: ChildProcess | null = null;

@@ -2,13 +2,14 @@
 import path from 'node:path';
 import { mkdirSync } from 'node:fs';
 import pino from 'pino';
+import { Piscina } from 'piscina';
 import { openDatabase, type Database } from './db/database';
 import { migrate } from './db/migrate';
 import { createLibrary, type Library } from './library';
 import { lockDirectory } from './lock';
 import { openMediaStore, type MediaStore } from './media';
 import { isLoopback, makeDoor, PASSPHRASE_LEAST, type Door } from './door';
-import { dataDirectory } from './paths';
+import { builtFile, dataDirectory } from './paths';
 import { openPrints, type Prints } from './prints';
 import { createSessions, type Sessions } from './sessions';
 import { seedDemo } from './seed';
@@ -34,9 +35,13 @@ async function openApp(): Promise<App> {
       `HOST is ${host}, so others could reach this Isotaxis. Set ISOTAXIS_PASSPHRASE to at least ${PASSPHRASE_LEAST} characters, or leave HOST away.`
     );
   const names = (process.env.ISOTAXIS_NAMES ?? '').split(',').filter(Boolean);
-  const door = await makeDoor(host, passphrase, names);
-  const unlock = lockDirectory(directory);
-  process.on('exit', unlock);
+  const passphrases = new Piscina({ filename: builtFile('threads/passphrase.js'), minThreads: 0, maxThreads: 1, idleTimeout: 5000 });
+  const door = await makeDoor(host, passphrase, names, { verify: (asked) => passphrases.run(asked) as Promise<boolean> });
+  const unlock = await lockDirectory(directory, (why) => {
+    log.fatal(`${why} This one stops, so that nothing is written that could not be kept.`);
+    console.error(why);
+    process.exit(1);
+  });
   mkdirSync(path.join(directory, 'database'), { recursive: true });
   const database = await openDatabase(path.join(directory, 'database'));
   await migrate(database);
@@ -60,7 +65,8 @@ async function openApp(): Promise<App> {
       await prints.close();
       await media.close();
       await database.close();
-      unlock();
+      await passphrases.destroy();
+      await unlock();
     }
   };
 }

@@ -3,8 +3,8 @@
 
 /** A comment now and then keeps the connection from being taken for dead. */
 const HEARTBEAT_MS = 15_000;
-/** What may wait for a reader, bytes: some hundred thousand moves of a fader. */
-export const MOST_WAITING = 16_000_000;
+/** What may wait for a reader, bytes: tens of thousands of moves of a fader. Who is further behind does better to load anew. */
+export const MOST_WAITING = 4_000_000;
 
 export type Send = (text: string) => void;
 

@@ -10,11 +10,15 @@ import { ok, refuse, type Result } from '$core/result';
 import type { Analysis } from '$files/analyse';
 import type { ConvertOrder, Converted } from '$files/convert';
 import { headerOf, intakeOf, prepareFile, type Intake } from '$files/intake';
-import { DISK_FULL, isDiskFull } from './failures';
+import { piecesOf } from './bodies';
+import { DISK_FULL, isDiskFull, Refused } from './failures';
 import { builtFile } from './paths';
 
 /** Largest upload taken: 64 channels of 32 bit at 96 kHz for 45 minutes. */
 const MAX_BYTES = 2 ** 36;
+
+/** The most that is read for one answer, bytes: 2,000 stereo recordings of 24 bit for what the page asks at a time, with room. */
+const MOST_PCM = 256 * 2 ** 20;
 
 export type Stored = { readonly info: WavInfo; readonly file: string };
 export type PcmPart = {
@@ -31,8 +35,8 @@ export type MediaStore = {
   readonly keep: (file: string, sha256: string) => Promise<Result<null>>;
   readonly stored: (sha256: string) => Promise<Stored | null>;
   readonly peaksFile: (sha256: string) => string;
-  /** Planar bytes of several recordings over the same frames; what lies past an end is left out. */
-  readonly pcm: (shas: readonly string[], from: number, frames: number) => Promise<{ parts: PcmPart[]; chunks: Uint8Array[] }>;
+  /** Planar bytes of several recordings, each once, over the same frames; what lies past an end is left out. Null: that is too much at once. */
+  readonly pcm: (shas: readonly string[], from: number, frames: number) => Promise<{ parts: PcmPart[]; chunks: Uint8Array[] } | null>;
   readonly close: () => Promise<void>;
 };
 
@@ -101,6 +105,7 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
       if (!kept.ok) return kept;
       return ok(intakeOf(name, prepared.value, kept.value));
     } catch (error) {
+      if (error instanceof Refused) return { ok: false, error: error.refusal };
       if (isDiskFull(error)) return refuse('disk-full', DISK_FULL);
       throw error;
     } finally {
@@ -122,7 +127,9 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
     stored,
     peaksFile,
     pcm: async (shas, from, frames) => {
-      const found = await Promise.all(shas.map(async (sha256) => ({ sha256, entry: await stored(sha256) })));
+      const found = await Promise.all([...new Set(shas)].map(async (sha256) => ({ sha256, entry: await stored(sha256) })));
+      const bytes = found.reduce((sum, { entry }) => sum + (entry ? spanBytes(entry, from, frames) : 0), 0);
+      if (bytes > MOST_PCM) return null;
       const read = await Promise.all(found.map(({ entry }) => (entry ? readSpan(entry, from, frames) : [])));
       const parts = found.flatMap(({ sha256, entry }, i) =>
         entry && read[i].length ? [{ sha256, channels: entry.info.channels, encoding: entry.info.encoding, bytes: read[i][0].length }] : []
@@ -133,8 +140,13 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
   };
 }
 
-async function readSpan({ info, file }: Stored, from: number, frames: number): Promise<Uint8Array[]> {
-  const count = Math.max(0, Math.min(frames, info.frames - from));
+const countOf = ({ info }: Stored, from: number, frames: number) => Math.max(0, Math.min(frames, info.frames - from));
+const spanBytes = (entry: Stored, from: number, frames: number) =>
+  countOf(entry, from, frames) * BYTES[entry.info.encoding] * entry.info.channels;
+
+async function readSpan(entry: Stored, from: number, frames: number): Promise<Uint8Array[]> {
+  const { info, file } = entry;
+  const count = countOf(entry, from, frames);
   if (count === 0) return [];
   const frameBytes = BYTES[info.encoding] * info.channels;
   const bytes = new Uint8Array(count * frameBytes);
@@ -165,7 +177,7 @@ export async function receive(body: ReadableStream<Uint8Array>, file: string): P
   let size = 0;
   let failure: unknown = null;
   try {
-    for await (const chunk of body as unknown as AsyncIterable<Uint8Array>) {
+    for await (const chunk of piecesOf(body)) {
       size += chunk.length;
       if (size > MAX_BYTES) return refuse('too-large', 'The file is larger than 64 GB. Split it first.');
       if (failure !== null) continue;

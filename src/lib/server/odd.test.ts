@@ -85,7 +85,11 @@ it('what is done aside stays out of the undo history; a token opens one cue of o
   await sessions.adopt('two', smallDesk());
   const fader = (level: number): Command => ({ do: 'faders.set', levels: [{ id: 'b', level }] });
   await act('one', fader(-3));
-  const player = await sessions.carryOut('one', { base: 0, id: 'player', commands: [{ do: 'faders.set', levels: [{ id: 'a', level: -9 }] }] }, true);
+  const player = await sessions.carryOut(
+    'one',
+    { base: 0, id: 'player', commands: [{ do: 'faders.set', levels: [{ id: 'a', level: -9 }] }] },
+    true
+  );
   expect(player).toMatchObject({ ok: true, value: { revision: 2, history: { undo: { id: `batch-${count}` } } } });
   const open: Command[] = [
     { do: 'cues.add', id: 'q', name: 'Q' },

@@ -1,14 +1,36 @@
-// Session packages over HTTP: one goes out as a stream, one comes in whole or not at all.
+// Session packages over HTTP: one goes out as a stream, one comes in whole or not at all, opened in a thread of its own.
 import { randomUUID } from 'node:crypto';
 import { mkdir, rm } from 'node:fs/promises';
 import path from 'node:path';
-import { openPackage } from '$files/package';
-import { ok, type Result } from '$core/result';
-import { refuse } from '$core/result';
+import { Piscina } from 'piscina';
+import { ok, refuse, type Result } from '$core/result';
+import type { Opened } from '$files/package';
 import { settingsOf } from '$core/session/entities';
 import { DISK_FULL, isDiskFull } from './failures';
 import { receive, type MediaStore } from './media';
+import { builtFile } from './paths';
 import type { Sessions } from './sessions';
+
+const MOST_MB = 1024;
+let pool: Piscina | null = null;
+
+/** Opens a package in its thread; what needs more memory than any session is refused. */
+async function open(file: string, folder: string): Promise<Result<Opened>> {
+  pool ??= new Piscina({
+    filename: builtFile('threads/unpack.js'),
+    minThreads: 0,
+    maxThreads: 1,
+    idleTimeout: 5000,
+    resourceLimits: { maxOldGenerationSizeMb: MOST_MB }
+  });
+  try {
+    return (await pool.run({ file, folder })) as Result<Opened>;
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'ERR_WORKER_OUT_OF_MEMORY')
+      return refuse('too-large', 'The package holds more rows than a session can have. Nothing of it was taken.');
+    throw error;
+  }
+}
 
 /** Takes a package in as a new session; its id. */
 export async function takePackage(
@@ -23,7 +45,7 @@ export async function takePackage(
     const file = path.join(work, 'package.zip');
     const received = await receive(body, file);
     if (!received.ok) return received;
-    const opened = await openPackage(file, path.join(work, 'audio'));
+    const opened = await open(file, path.join(work, 'audio'));
     if (!opened.ok) return opened;
     for (const [sha256, recording] of opened.value.files) {
       const kept = await media.keep(recording, sha256);

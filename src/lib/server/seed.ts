@@ -1,6 +1,9 @@
 // First start: synthesises the demo's recordings, puts them into the store, and makes its three sessions.
 import { Worker } from 'node:worker_threads';
 import type { Command } from '$core/commands/index';
+import { planBatch } from '$core/commands/plan';
+import { newSession } from '$core/session/birth';
+import { commit } from '$core/session/changes';
 import type { Media } from '$core/session/entities';
 import { finished } from '$demo/finished';
 import { halfway } from '$demo/halfway';
@@ -12,31 +15,34 @@ import { builtFile } from './paths';
 import type { Sessions } from './sessions';
 
 export const DEMO = 'ferry-shed';
-const HALFWAY = 'ferry-shed-halfway';
-const FINISHED = 'ferry-shed-finished';
+/** In the order of their birth. */
+const DEMOS: readonly (readonly [id: string, name: string, commands: (ids: string[]) => readonly unknown[]])[] = [
+  ['ferry-shed-finished', 'Ferry Shed – finished', finished],
+  ['ferry-shed-halfway', 'Ferry Shed – half-way', halfway],
+  [DEMO, 'Ferry Shed – as it arrived', () => []]
+];
 
+/** Each session of the demo whole or not at all: a start that was cut short is made up for by the next. */
 export async function seedDemo(database: Database, sessions: Sessions, media: MediaStore): Promise<void> {
-  const [{ count }] = await database.query('select count(*)::integer as count from session');
-  if (Number(count) > 0) return;
-  const files = await synthesised(media);
-  const ids = files.map((_, i) => `t${i + 1}`);
-  const settings = { rate: RATE, bpm: BPM };
-  for (const [id, name, commands] of [
-    [FINISHED, 'Ferry Shed – finished', finished(ids)],
-    [HALFWAY, 'Ferry Shed – half-way', halfway(ids)],
-    [DEMO, 'Ferry Shed – as it arrived', []]
-  ] as const) {
-    await sessions.create(id, { ...settings, name });
-    const tracks = files.map((file, i) => ({ id: ids[i], name: file.name.replace(/\.wav$/, ''), colour: 7, media: file }));
-    const done = await sessions.carryOut(id, { base: 0, id: `${id}:import`, commands: [{ do: 'tracks.add', tracks }] as Command[] });
-    if (!done.ok) throw new Error(done.error.message);
-    if (commands.length === 0) continue;
-    const prepared = await sessions.carryOut(id, { base: 1, id: `${id}:prepare`, commands });
-    if (!prepared.ok) throw new Error(prepared.error.message);
-    // The demo begins where its preparation ended.
-    await database.query('delete from history where session_id = $1', [id]);
-    (await sessions.open(id))!.entries = [];
+  const made = await database.query("select 1 from library where kind = 'demo'");
+  if (made.length) return;
+  const ids: readonly string[] = (await sessions.list()).map(({ id }) => id);
+  const missing = DEMOS.filter(([id]) => !ids.includes(id));
+  // Sessions of somebody's own are there: the demo was made by an older version, and taken away since.
+  const theirs = ids.length > 0 && missing.length === DEMOS.length;
+  if (!theirs && missing.length) {
+    const files = await synthesised(media);
+    const tracks = files.map((file, i) => ({ id: `t${i + 1}`, name: file.name.replace(/\.wav$/, ''), colour: 7, media: file }));
+    for (const [id, name, commandsFor] of missing) {
+      const session = newSession({ rate: RATE, bpm: BPM, name });
+      const commands = [{ do: 'tracks.add', tracks }, ...commandsFor(tracks.map((track) => track.id))] as Command[];
+      const planned = planBatch(session, commands);
+      if (!planned.ok) throw new Error(planned.error.message);
+      commit(session, planned.value.changes);
+      await sessions.adopt(id, session);
+    }
   }
+  await database.query("insert into library (kind, name, value) values ('demo', 'made', 'true'::jsonb)");
 }
 
 async function synthesised(media: MediaStore): Promise<Media[]> {

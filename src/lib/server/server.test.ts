@@ -1,8 +1,8 @@
 // The server's parts on a real data directory: lock, database, batches, undo, store.
-import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import type { Command } from '$core/commands/index';
 import { encode } from '$core/formats/pcm';
 import { wavHeader } from '$core/formats/wav';
@@ -180,30 +180,50 @@ describe('sessions', () => {
 });
 
 describe('lock', () => {
-  it('is refused while its owner lives, and taken over from the dead, even with the number given away', () => {
+  it('is refused while its owner lives, and taken over from the dead, even with the number given away', async () => {
     const home = mkdtempSync(path.join(tmpdir(), 'isotaxis-lock-'));
-    const file = path.join(home, 'owner.lock');
-    lockDirectory(home)();
-    writeFileSync(file, JSON.stringify({ pid: process.ppid, started: 'another boot 1' }));
-    const unlock = lockDirectory(home);
-    unlock();
-    writeFileSync(file, '{"pid":');
-    lockDirectory(home)();
-    const init = lockDirectory(home);
-    const parent = { pid: process.ppid, started: '' };
-    init();
-    // A lock as the parent process would write it: it lives, so it holds.
-    parent.started = startOfParent();
-    writeFileSync(file, JSON.stringify(parent));
-    expect(() => lockDirectory(home)).toThrow(DirectoryInUse);
+    const note = path.join(home, 'owner.json');
+    const unlock = await lockDirectory(home);
+    const mine = JSON.parse(readFileSync(note, 'utf8')) as { pid: number; started: string; space: string };
+    const parent = { pid: process.ppid, started: startOfParent(), space: mine.space };
+    // As its parent would hold it: it lives, so it holds.
+    writeFileSync(note, JSON.stringify(parent));
+    await expect(lockDirectory(home)).rejects.toThrow(DirectoryInUse);
+    // As somebody in another container would: nothing can be seen of him, but his heart beats.
+    writeFileSync(note, JSON.stringify({ pid: 1, started: '1', space: 'elsewhere' }));
+    await expect(lockDirectory(home)).rejects.toThrow(DirectoryInUse);
+    await unlock();
+    expect(readdirSync(home)).toEqual([]);
+
+    for (const dead of [{ ...parent, started: '1' }, { ...mine, pid: 2 ** 22 - 1 }]) {
+      mkdirSync(path.join(home, 'owner.held'));
+      writeFileSync(note, JSON.stringify(dead));
+      await (await lockDirectory(home))();
+    }
+    // A crash while it was written: only the heartbeat can tell, and it is old.
+    mkdirSync(path.join(home, 'owner.held'));
+    utimesSync(path.join(home, 'owner.held'), 1e9, 1e9);
+    writeFileSync(note, '{"pid":');
+    await (await lockDirectory(home))();
+    // A version from before the heartbeat.
+    const boot = mine.space.split(' ')[0];
+    writeFileSync(path.join(home, 'owner.lock'), JSON.stringify({ pid: process.ppid, started: `${boot} ${parent.started}` }));
+    await expect(lockDirectory(home)).rejects.toThrow('older Isotaxis');
     rmSync(home, { recursive: true });
+  });
+
+  it('is lost when the directory goes, and says so', async () => {
+    const home = mkdtempSync(path.join(tmpdir(), 'isotaxis-lock-'));
+    const lost: string[] = [];
+    await lockDirectory(home, (why) => lost.push(why));
+    rmSync(home, { recursive: true });
+    await vi.waitFor(() => expect(lost[0]).toContain('was removed'), { timeout: 10_000 });
   });
 });
 
 function startOfParent(): string {
-  const { readFileSync } = process.getBuiltinModule('node:fs');
   const stat = readFileSync(`/proc/${process.ppid}/stat`, 'utf8');
-  return `${readFileSync('/proc/sys/kernel/random/boot_id', 'utf8').trim()} ${stat.slice(stat.lastIndexOf(')') + 2).split(' ')[19]}`;
+  return stat.slice(stat.lastIndexOf(')') + 2).split(' ')[19];
 }
 
 describe('media store', () => {
@@ -226,10 +246,10 @@ describe('media store', () => {
     if (!added.ok) throw new Error(added.error.message);
     expect(added.value.media).toMatchObject({ channels: 2, frames: 5000, encoding: 'f32', name: 'two.wav' });
     expect(added.value.media.peakDb).toBeCloseTo(20 * Math.log10(Math.max(...sides.flatMap((side) => [...side.map(Math.abs)]))), 6);
-    const { parts, chunks } = await media.pcm([added.value.media.sha256], 4000, 5000);
+    const { parts, chunks } = (await media.pcm([added.value.media.sha256], 4000, 5000))!;
     expect(parts).toEqual([{ sha256: added.value.media.sha256, channels: 2, encoding: 'f32', bytes: 4000 }]);
     expect(new Float32Array(chunks[1].slice().buffer)).toEqual(sides[1].subarray(4000));
-    expect((await media.pcm([added.value.media.sha256], 9000, 10)).parts).toEqual([]);
+    expect((await media.pcm([added.value.media.sha256], 9000, 10))!.parts).toEqual([]);
   });
 
   it('keeps nothing of a file it refuses', async () => {

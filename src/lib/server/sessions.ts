@@ -98,7 +98,10 @@ export function createSessions(database: Database, { failed = () => {}, recordin
       entries: await readEntries(query, id)
     }));
   };
+  let regained = 0;
   const open = (id: string) => {
+    if (database.regained() !== regained) cache.clear();
+    regained = database.regained();
     const known = cache.get(id) ?? load(id);
     cache.set(id, known);
     known.then(

@@ -10,6 +10,8 @@ export type Database = {
   readonly query: Query;
   /** Runs `work` in a transaction; any throw rolls back. Inside, use the query it is given: the other one would wait for ever. */
   readonly transaction: <T>(work: (query: Query) => Promise<T>) => Promise<T>;
+  /** How often the database was away and came back: what was read before may have been changed by another since. */
+  readonly regained: () => number;
   readonly close: () => Promise<void>;
 };
 

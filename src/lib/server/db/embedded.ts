@@ -48,7 +48,12 @@ export async function openEmbedded(directory: string): Promise<Database> {
     return result;
   };
 
-  await opened;
+  await opened.catch((error: Error) => {
+    throw new Error(
+      `The database in ${directory} cannot be opened: it is damaged, or was made by another version (${error.message}). ` +
+        'Put a copy of that folder back, or move it away to begin anew; recordings and prints lie beside it and stay.'
+    );
+  });
   return {
     query: (sql, params) => inTurn(() => query(sql, params)),
     transaction: (work) =>
@@ -59,10 +64,12 @@ export async function openEmbedded(directory: string): Promise<Database> {
           await query('commit');
           return result;
         } catch (error) {
-          await query('rollback');
+          // Where the thread has stopped, its end was the rollback; the first error says why.
+          if (!broken) await query('rollback');
           throw error;
         }
       }),
+    regained: () => 0,
     close: async () => {
       await inTurn(() => ask({ kind: 'close' }));
     }

@@ -14,7 +14,7 @@
   let { book, ids, onclose, onrules }: { book: RuleBook; ids: readonly string[] | null; onclose: () => void; onrules: () => void } =
     $props();
   const { store } = useDesk();
-  let options = $state({ ...sortDefaults, tiers: String(sortDefaults.tiers) });
+  let options = $state({ ...sortDefaults, tiers: String(sortDefaults.tiers), least: String(sortDefaults.least) });
   let corrections = $state.raw<Readonly<Record<string, Correction>>>({});
   let only = $state<'all' | 'none' | 'fights' | 'kept'>('all');
   const before = untrack(() => decodeSession(store.document()));
@@ -24,7 +24,7 @@
     const names = new Map<string, string>();
     const plan = sortPlan(before, {
       book,
-      options: { ...options, tiers: Number(options.tiers) as 1 | 2 | 3 },
+      options: { ...options, tiers: Number(options.tiers) as 1 | 2 | 3, least: Number(options.least) },
       corrections,
       ...(ids ? { ids } : {}),
       newId: () => {
@@ -53,9 +53,18 @@
             : true
     )
   );
-  const rulesUsed = $derived(
-    book.rules.flatMap((rule) => (made.plan.taken.has(rule.id) ? [{ rule, count: made.plan.taken.get(rule.id)! }] : []))
-  );
+  /** What the rules took, a family once however many rules lead to it. */
+  const used = $derived.by(() => {
+    const families = new Map<string, { count: number; words: string[] }>();
+    for (const rule of book.rules) {
+      const count = made.plan.taken.get(rule.id);
+      if (!count) continue;
+      const name = rule.family || rule.role;
+      const found = families.get(name) ?? { count: 0, words: [] };
+      families.set(name, { count: found.count + count, words: [...found.words, rule.words] });
+    }
+    return [...families];
+  });
   const short = (words: string) => (words.length > 26 ? `${words.slice(0, 25).replace(/,[^,]*$/, '')} …` : words);
   const titleOf = (rule: { words: string; family: string }) => `${rule.family || 'no family'}: ${short(rule.words)}`;
   const correct = (id: string, fields: Correction) => (corrections = { ...corrections, [id]: { ...corrections[id], ...fields } });
@@ -93,6 +102,13 @@
         <option value="upper">UPPER CASE</option>
         <option value="mark">with a tier mark</option>
         <option value="typed">as in the rules</option>
+      </select></label
+    >
+    <label title="Families with fewer members go into the bus above: a station for one track does nothing."
+      >A bus from<select class="field" bind:value={options.least}>
+        <option value="1">1 member up</option>
+        <option value="2">2 members up</option>
+        <option value="3">3 members up</option>
       </select></label
     >
     {#if options.naming === 'mark'}<label>Mark<input class="field small" maxlength="4" bind:value={options.mark} /></label>{/if}
@@ -144,8 +160,7 @@
         {/each}
       </div>
       <p class="used">
-        {#each rulesUsed as { rule, count } (rule.id)}<span title={rule.words}>{rule.family || rule.role} <b class="num">{count}</b></span
-          >{/each}
+        {#each used as [name, { count, words }] (name)}<span title={words.join('; ')}>{name} <b class="num">{count}</b></span>{/each}
       </p>
     </section>
   </div>

@@ -19,7 +19,9 @@ async function batch(media: readonly unknown[], from: number, frames: number): P
     shas.length > MOST_MEDIA
   )
     return refused({ code: 'bad-request', message: `Ask for 1 to ${MOST_FRAMES} frames from 0 on, of at most ${MOST_MEDIA} recordings.` });
-  const { parts, chunks } = await (await app()).media.pcm(shas, from, frames);
+  const found = await (await app()).media.pcm(shas, from, frames);
+  if (!found) return refused({ code: 'too-large', message: 'That is more than 256 MB at once. Ask for fewer frames.' });
+  const { parts, chunks } = found;
   const head = new TextEncoder().encode(JSON.stringify(parts));
   const length = new Uint8Array(new Uint32Array([head.length]).buffer);
   return new Response(new Blob([length, head, ...(chunks as Uint8Array<ArrayBuffer>[])]), {

@@ -2,6 +2,7 @@
 // it. `convert` agrees to its sample rate being converted to the session's.
 import { json } from '@sveltejs/kit';
 import { settingsOf } from '$core/session/entities';
+import { cleaned } from '$core/text';
 import { app } from '$lib/server/app';
 import { noSession, refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
@@ -10,7 +11,7 @@ export const PUT: RequestHandler = async ({ params, request, url }) => {
   const { sessions, media } = await app();
   const state = await sessions.open(params.id);
   if (!state) return noSession();
-  const name = (url.searchParams.get('name') ?? '').split(/[\\/]/).pop()!.slice(0, 200) || 'unnamed.wav';
+  const name = cleaned((url.searchParams.get('name') ?? '').split(/[\\/]/).pop()!, 200) || 'unnamed.wav';
   if (!request.body) return refused({ code: 'empty', message: 'The file is empty. Export it again.' });
   const convert = url.searchParams.get('convert') === '1';
   const added = await media.add(name, request.body, settingsOf(state.session).rate, convert);

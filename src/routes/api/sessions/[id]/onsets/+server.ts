@@ -36,8 +36,9 @@ async function onsetsOf(media: MediaStore, sha256: string, { offset, length, cha
   const samples = new Float32Array(PIECE);
   for (let from = 0; from < length; from += PIECE) {
     const frames = Math.min(PIECE, length - from);
-    const { parts, chunks } = await media.pcm([sha256], offset + from, frames);
-    if (!parts.length) break;
+    const found = await media.pcm([sha256], offset + from, frames);
+    if (!found?.parts.length) break;
+    const { parts, chunks } = found;
     const bytes = Buffer.concat(chunks).subarray(channel * parts[0].bytes, (channel + 1) * parts[0].bytes);
     decode(bytes, parts[0].encoding, samples.subarray(0, frames));
     onsets.feed(samples.subarray(0, frames));
