@@ -16,6 +16,8 @@ export function fakeServer(session: Session) {
   const log: Change[][] = [];
   const bodies: Body[] = [];
   let away = false;
+  /** Answers that take the place of the next ones. */
+  const refusals: { status: number; body: string }[] = [];
   const apply = (commands: Command[]) => {
     const planned = planBatch(session, commands);
     if (!planned.ok) return planned;
@@ -25,6 +27,8 @@ export function fakeServer(session: Session) {
   };
   const answer = (_: unknown, init: RequestInit): Response => {
     if (away) throw new TypeError('network');
+    const instead = refusals.shift();
+    if (instead) return new Response(instead.body, { status: instead.status });
     const body = JSON.parse(init.body as string) as Body;
     bodies.push(body);
     const missed = log
@@ -42,7 +46,11 @@ export function fakeServer(session: Session) {
       })
     );
   };
-  return { session, bodies, apply, answer, leave: () => (away = true), comeBack: () => (away = false) };
+  const refuse = (status: number, code: string | null, times = 1) => {
+    const body = code ? JSON.stringify({ error: { code, message: 'That went wrong.' } }) : '<html>Bad gateway</html>';
+    refusals.push(...Array.from({ length: times }, () => ({ status, body })));
+  };
+  return { session, bodies, apply, answer, refuse, leave: () => (away = true), comeBack: () => (away = false) };
 }
 
 /** A desk whose store talks to such a server; `said` is what a person was told. Unstub `fetch` when done. */

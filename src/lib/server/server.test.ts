@@ -195,16 +195,23 @@ describe('lock', () => {
     await unlock();
     expect(readdirSync(home)).toEqual([]);
 
-    for (const dead of [{ ...parent, started: '1' }, { ...mine, pid: 2 ** 22 - 1 }]) {
+    for (const dead of [
+      { ...parent, started: '1' },
+      { ...mine, pid: 2 ** 22 - 1 }
+    ]) {
       mkdirSync(path.join(home, 'owner.held'));
       writeFileSync(note, JSON.stringify(dead));
-      await (await lockDirectory(home))();
+      await (
+        await lockDirectory(home)
+      )();
     }
     // A crash while it was written: only the heartbeat can tell, and it is old.
     mkdirSync(path.join(home, 'owner.held'));
     utimesSync(path.join(home, 'owner.held'), 1e9, 1e9);
     writeFileSync(note, '{"pid":');
-    await (await lockDirectory(home))();
+    await (
+      await lockDirectory(home)
+    )();
     // A version from before the heartbeat.
     const boot = mine.space.split(' ')[0];
     writeFileSync(path.join(home, 'owner.lock'), JSON.stringify({ pid: process.ppid, started: `${boot} ${parent.started}` }));

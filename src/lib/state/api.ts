@@ -21,6 +21,8 @@ export async function ask<T>(method: string, path: string, body?: unknown): Prom
   if (response.status === 204) return { ok: true, value: undefined as T };
   const text = await response.text();
   if (response.ok) return { ok: true, value: JSON.parse(text) as T };
+  // A proxy between here and the server speaks in pages of its own.
+  if ([502, 503, 504].includes(response.status)) return { ok: false, error: { code: 'unavailable', message: refusalIn(text).message } };
   return { ok: false, error: refusalIn(text) };
 }
 

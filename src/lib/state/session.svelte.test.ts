@@ -92,6 +92,63 @@ describe('session store', () => {
     equal();
   });
 
+  it('sets aside what the server cannot take, lets the rest go on, and keeps it until it is tried again or forgotten', async () => {
+    server.refuse(422, 'invalid');
+    store.act([fader(-7)]);
+    store.act([fader(-8, 'b')]);
+    await settled();
+    equal();
+    expect([store.channel('a')!.faderDb, store.channel('b')!.faderDb]).toEqual([0, -8]);
+    expect(store.notice?.text).toBe('Not saved: Fader of Track a to −7.0 dB. That went wrong. It is set aside.');
+    expect(store.aside.map(({ label, why }) => `${label}: ${why}`)).toEqual(['Fader of Track a to −7.0 dB: That went wrong.']);
+    store.retryAside(store.aside[0].id);
+    await settled();
+    equal();
+    expect([store.channel('a')!.faderDb, store.aside.length]).toEqual([-7, 0]);
+    // What would be undone is what the server has, not what it refused.
+    server.refuse(507, 'disk-full');
+    store.act([fader(-Infinity)]);
+    await settled();
+    expect(store.history.undo?.label).toBe('Fader of Track a to −7.0 dB');
+    store.forgetAside(store.aside[0].id);
+    expect(store.aside).toEqual([]);
+  });
+
+  it('tries again where nobody answered, a few times where the server failed, and then lets the rest go on', async () => {
+    vi.useFakeTimers();
+    try {
+      server.refuse(502, null, 4);
+      server.refuse(503, 'unavailable');
+      server.refuse(401, 'passphrase');
+      store.act([fader(-2)]);
+      await vi.advanceTimersByTimeAsync(1000);
+      expect(store.saving).toBe('offline');
+      await vi.advanceTimersByTimeAsync(20_000);
+      expect([store.saving, store.aside.length]).toEqual(['saved', 0]);
+      equal();
+      server.refuse(500, 'server', 3);
+      store.act([fader(-3)]);
+      store.act([fader(-4, 'b')]);
+      await vi.advanceTimersByTimeAsync(20_000);
+      expect([store.saving, store.aside.length]).toEqual(['saved', 1]);
+      equal();
+      expect(store.channel('b')!.faderDb).toBe(-4);
+    } finally {
+      vi.useRealTimers();
+    }
+  });
+
+  it('says so where the browser has no room for what is not saved yet', async () => {
+    const full = { save: () => false, adopt: () => Promise.resolve([]), aside: () => [], saveAside: () => false };
+    const document = encodeSession(server.session);
+    store = createSessionStore('s', { revision: 0, document, history: { undo: null, redo: null } }, full);
+    store.act([fader(-1)]);
+    expect(store.notice?.text).toContain('storage is full');
+    expect(store.unkept).toBe(true);
+    await settled();
+    equal();
+  });
+
   it('wakes just the views of the rows that changed', () => {
     const woken: string[] = [];
     const stop = $effect.root(() => {

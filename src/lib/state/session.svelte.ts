@@ -11,7 +11,7 @@ import { decodeSession, encodeSession, type SessionDocument } from '$core/sessio
 import { audibility, type Audibility } from '$core/routing/audibility';
 import { treeOf, type Tree } from '$core/routing/graph';
 import { ask } from './api';
-import type { OutboxKeeper } from './outbox';
+import { fateOf, forgetful, type OutboxKeeper, type SetAside } from './outbox';
 import { createSignals } from './signals.svelte';
 
 export type Saving = 'saved' | 'saving' | 'offline';
@@ -22,6 +22,7 @@ type CommandsAnswer = { revision: number; missed: Done[] | null; changes: Change
 type Pending = {
   readonly id: string;
   readonly gesture: string | null;
+  label: string;
   commands: Command[];
   changes: readonly Change[];
   undo: readonly Change[];
@@ -32,16 +33,23 @@ export type SessionStore = ReturnType<typeof createSessionStore>;
 /** How long a move waits for its picture before it is sent. */
 const PICTURE_MS = 40;
 
-const FORGETFUL: OutboxKeeper = { save: () => {}, adopt: () => Promise.resolve([]) };
+/** How often a batch that the server failed at is sent before it is set aside, and the time between. */
+const TRIES = 3;
+const RETRY_MS = 1500;
 
-export function createSessionStore(id: string, answer: SessionAnswer, keeper: OutboxKeeper = FORGETFUL) {
+export function createSessionStore(id: string, answer: SessionAnswer, keeper: OutboxKeeper = forgetful()) {
   const session: Session = decodeSession(answer.document);
   const signals = createSignals();
   const listeners = new Set<(changes: readonly Change[]) => void>();
   const outbox: Pending[] = [];
   let revision = answer.revision;
   let sending = false;
+  /** As the server has it; while moves of this page are under way, the last of them is what would be undone. */
+  let known = answer.history;
   let history = $state.raw<Outlook>(answer.history);
+  let aside = $state.raw<readonly SetAside[]>(keeper.aside());
+  /** Whether the browser has no room for what is not saved yet. */
+  let unkept = $state(false);
   let saving = $state<Saving>('saved');
   let notice = $state.raw<{ text: string; serial: number } | null>(null);
   let serial = 0;
@@ -67,9 +75,33 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
 
   const say = (text: string) => (notice = { text, serial: ++serial });
 
+  const lookBack = () => {
+    const last = outbox.at(-1);
+    history = last ? { undo: { id: '', label: last.label }, redo: null } : known;
+  };
+  const pause = () => new Promise((resolve) => setTimeout(resolve, RETRY_MS));
+
+  /** Takes a batch out of the way of the others; its content stays until somebody decides. */
+  const setAside = ({ id: batchId, label, commands }: Pending, why: string) => {
+    aside = [...aside, { id: batchId, label, why, commands }];
+    if (!keeper.saveAside(aside)) unkept = true;
+    say(`Not saved: ${label}. ${why} It is set aside.`);
+  };
+  const forgetAside = (batchId: string) => {
+    aside = aside.filter((each) => each.id !== batchId);
+    keeper.saveAside(aside);
+  };
+  /** Carries out anew what was set aside; it stays there where that cannot be. */
+  const retryAside = (batchId: string) => {
+    const found = aside.find((each) => each.id === batchId);
+    if (found && act(fromWire(found.commands))) forgetAside(batchId);
+  };
+
   const flush = async (): Promise<void> => {
     if (sending) return;
     sending = true;
+    let tries = 0;
+    let locked = false;
     saving = 'saving';
     // The picture first: the server works on the same processor. The outbox is kept already.
     await new Promise((resolve) => setTimeout(resolve, PICTURE_MS));
@@ -83,24 +115,36 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
         gesture,
         commands: forWire(commands)
       });
-      if (!reply.ok && (reply.error.code === 'offline' || reply.error.code === 'server')) {
+      const fate = reply.ok ? null : fateOf(reply.error);
+      if (fate === 'try again' || (fate === 'try a few times' && ++tries < TRIES)) {
+        if (!reply.ok && reply.error.code === 'passphrase' && !locked) {
+          say('Your login has ended. Enter the passphrase in another tab; what is not saved yet waits here.');
+          locked = true;
+        }
         saving = 'offline';
-        await new Promise((resolve) => setTimeout(resolve, 1500));
+        await pause();
         continue;
       }
+      tries = 0;
       // News of the batch may have come before the answer to it.
       if (outbox[0] !== batch) continue;
       if (reply.ok) settle(batch, reply.value);
       else {
         rebase([], batch);
-        say(`Not done: ${reply.error.message}`);
+        if (fate === 'refused') say(`Not done: ${reply.error.message}`);
+        else setAside(batch, reply.error.message);
       }
     }
     sending = false;
     saving = 'saved';
   };
 
-  const keep = () => keeper.save(outbox.map(({ id: batchId, gesture, commands }) => ({ id: batchId, gesture, commands })));
+  const keep = () => {
+    const kept = keeper.save(outbox.map(({ id: batchId, gesture, commands }) => ({ id: batchId, gesture, commands })));
+    if (!kept && !unkept) say('This browser’s storage is full: keep this page open until all is saved.');
+    unkept = !kept;
+    lookBack();
+  };
 
   /** Takes an acknowledged batch: where others changed nothing in between, what was shown already is right. */
   const settle = (batch: Pending, answered: CommandsAnswer) => {
@@ -108,7 +152,7 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
     const missed = answered.missed.filter((done) => done.revision > revision).flatMap((done) => decodeChanges(done.changes));
     const changes = answered.revision > revision ? decodeChanges(answered.changes) : [];
     revision = Math.max(revision, answered.revision);
-    history = answered.history;
+    known = answered.history;
     if (missed.length === 0 && equal(changes, batch.changes)) {
       outbox.shift();
       keep();
@@ -136,7 +180,7 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
     if (news.revision <= revision) return;
     if (news.revision > revision + 1) return reset();
     revision = news.revision;
-    history = outbox.length > (news.id === outbox[0]?.id ? 1 : 0) ? history : news.history;
+    known = news.history;
     const own = outbox.find((pending) => pending.id === news.id) ?? null;
     const changes = decodeChanges(news.changes);
     if (own && own === outbox[0] && equal(changes, own.changes)) {
@@ -153,8 +197,8 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
     void keeper.adopt().then((left) => {
       for (const batch of left) {
         const planned = planBatch(session, batch.commands);
-        const changes = planned.ok ? planned.value.changes : [];
-        outbox.push({ ...batch, commands: [...batch.commands], changes, undo: take(changes) });
+        const { changes, label } = planned.ok ? planned.value : { changes: [], label: 'Moves of an earlier page' };
+        outbox.push({ ...batch, label, commands: [...batch.commands], changes, undo: take(changes) });
       }
       keep();
       void flush();
@@ -177,16 +221,16 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
       // Moves of a drag that wait behind the batch in flight travel as one.
       if (gesture !== null && last?.gesture === gesture && outbox.length > 1) {
         last.commands = [...last.commands, ...commands];
-        Object.assign(last, { changes: [...last.changes, ...changes], undo: [...undo, ...last.undo] });
-      } else outbox.push({ id: crypto.randomUUID(), gesture, commands: [...commands], changes, undo });
+        Object.assign(last, { label, changes: [...last.changes, ...changes], undo: [...undo, ...last.undo] });
+      } else outbox.push({ id: crypto.randomUUID(), gesture, label, commands: [...commands], changes, undo });
       keep();
-      history = { undo: { id: '', label }, redo: null };
       void flush();
       return true;
     });
 
   const step = async (direction: 'undo' | 'redo') => {
-    while (sending) await new Promise((resolve) => setTimeout(resolve, 5));
+    while (sending && saving !== 'offline') await new Promise((resolve) => setTimeout(resolve, 5));
+    if (sending) return void say('The server does not answer. What you did waits here; undoing it has to wait as well.');
     const entry = history[direction];
     if (!entry) return;
     saving = 'saving';
@@ -199,7 +243,8 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
     if (!reply.ok) return void say(reply.error.message);
     const { missed, changes, revision: reached } = reply.value;
     if (missed === null) return reset();
-    history = reply.value.history;
+    known = reply.value.history;
+    lookBack();
     if (reached > revision) {
       const others = missed.filter((done) => done.revision > revision).flatMap((done) => decodeChanges(done.changes));
       revision = reached;
@@ -233,6 +278,14 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
     },
     get saving() {
       return saving;
+    },
+    get aside() {
+      return aside;
+    },
+    retryAside,
+    forgetAside,
+    get unkept() {
+      return unkept;
     },
     get notice() {
       return notice;
@@ -301,6 +354,9 @@ function routes(table: string, before: Fields | null, after: Fields | null): boo
 /** −∞ travels as "-inf". */
 const forWire = (commands: readonly Command[]): unknown =>
   JSON.parse(JSON.stringify(commands, (_, value: unknown) => (value === -Infinity ? '-inf' : value)));
+
+/** The inverse: "-inf" is understood by every command. */
+const fromWire = (commands: readonly Command[]): Command[] => JSON.parse(JSON.stringify(forWire(commands))) as Command[];
 
 function equal(a: readonly Change[], b: readonly Change[]): boolean {
   const sameFields = (x: Fields | null, y: Fields | null) =>

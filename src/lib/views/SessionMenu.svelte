@@ -17,7 +17,10 @@
 
   const open = async (event: MouseEvent) => {
     const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
-    const answer = await ask<{ sessions: { id: string; name: string; channels: number }[] }>('GET', '/api/sessions');
+    const [answer, door] = await Promise.all([
+      ask<{ sessions: { id: string; name: string; channels: number }[] }>('GET', '/api/sessions'),
+      ask<{ guarded: boolean }>('GET', '/api/door')
+    ]);
     if (!answer.ok) return store.say(answer.error.message);
     menu = {
       x: box.left,
@@ -44,9 +47,20 @@
             problem = '';
             dialog = 'new';
           }
-        }
+        },
+        { label: 'Licences of what this is made with', run: () => window.open('/third-party-notices.txt', '_blank', 'noopener') },
+        ...(door.ok && door.value.guarded
+          ? [
+              { label: 'End this login', run: () => void leave('') },
+              { label: 'End every login', run: () => void leave('?all') }
+            ]
+          : [])
       ]
     };
+  };
+  const leave = async (which: string) => {
+    await ask('DELETE', `/enter${which}`);
+    location.assign('/enter');
   };
   let packages: HTMLInputElement;
   const openPackage = async (event: Event & { currentTarget: HTMLInputElement }) => {

@@ -13,6 +13,7 @@
   import { keepOutbox } from '$lib/state/outbox';
   import { openTransport } from '$lib/state/transport.svelte';
   import TransportBar from '$lib/ui/TransportBar.svelte';
+  import AsideSheet from './AsideSheet.svelte';
   import ImportReport from './ledger/ImportReport.svelte';
   import Palette from './Palette.svelte';
   import SessionMenu from './SessionMenu.svelte';
@@ -26,7 +27,7 @@
   const selection = createSelection();
   const importer = createImporter(store);
   const commands = createPageCommands();
-  let sheet = $state<'palette' | 'shortcuts' | null>(null);
+  let sheet = $state<'palette' | 'shortcuts' | 'aside' | null>(null);
   let desk = $state.raw<Desk | null>(null);
   let dropping = $state(false);
   let dark = $state(document.documentElement.classList.contains('dark'));
@@ -131,6 +132,7 @@
     </nav>
     <span class="grow"></span>
     {#if importer.running && !importer.open}<button class="plain" onclick={() => (importer.open = true)}>Importing…</button>{/if}
+    {#if store.aside.length}<button class="plain aside" onclick={() => (sheet = 'aside')}>{store.aside.length} set aside…</button>{/if}
     <span class="saving {store.saving}" role="status"><span class="dot"></span>{SAVING[store.saving]}</span>
     <button class="plain undo" disabled={!store.history.undo} title="Undo (Ctrl+Z)" onclick={() => void store.undo()}
       >{store.history.undo ? `Undo: ${store.history.undo.label}` : 'Nothing to undo'}</button
@@ -157,6 +159,7 @@
   {/if}
   {#if sheet === 'palette'}<Palette commands={commands.all} onclose={() => (sheet = null)} />{/if}
   {#if sheet === 'shortcuts'}<ShortcutSheet commands={commands.all} onclose={() => (sheet = null)} />{/if}
+  {#if sheet === 'aside'}<AsideSheet {store} onclose={() => (sheet = null)} />{/if}
   {#if dropping}<div class="drop" aria-hidden="true"><span>Drop audio to import it as tracks</span></div>{/if}
   <div class="toast" role="status" aria-live="polite">
     {#if toast}
@@ -214,6 +217,9 @@
   }
   .grow {
     flex: 1;
+  }
+  .aside {
+    color: var(--persimmon);
   }
   .saving {
     display: flex;

@@ -6,6 +6,9 @@
   let { insert }: { insert: Insert } = $props();
   const { store } = useDesk();
   const others = $derived(store.channels.filter(({ id }) => id !== insert.channelId && id !== 'mix'));
+  /** Whether the channel that it listened to is no longer there. */
+  const gone = $derived(insert.keyId !== null && insert.keyId !== insert.channelId && !others.some(({ id }) => id === insert.keyId));
+  const resting = $derived(others.find(({ id }) => id === insert.keyId)?.resting ?? false);
   const set = (source: string, tap: Tap) =>
     store.act([{ do: 'inserts.key', id: insert.id, ...(source ? { source } : { source: null }), tap }]);
 </script>
@@ -22,9 +25,10 @@
     }}
   >
     <option value="">its own input</option>
+    {#if gone}<option value={insert.keyId}>a removed channel</option>{/if}
     {#each others as { id, name } (id)}<option value={id}>{name}</option>{/each}
   </select>
-  {#if insert.keyId !== null}
+  {#if insert.keyId !== null && !gone}
     <select
       class="field"
       aria-label="Tap of the key"
@@ -37,8 +41,18 @@
     </select>
   {/if}
 </div>
+{#if gone || resting}
+  <p class="deaf" role="status">
+    It hears nothing: {gone ? 'what it listened to was removed. Choose another key.' : 'what it listens to rests.'}
+  </p>
+{/if}
 
 <style>
+  .deaf {
+    margin: 0 0 4px 86px;
+    color: var(--persimmon);
+    font-size: 12px;
+  }
   .key {
     display: flex;
     align-items: center;

@@ -57,14 +57,12 @@
       on
     }))
   ]);
-  let gesture = '';
   const set = (key: string, level: number) => {
     const rounded = level === -Infinity ? -Infinity : Math.round(level * 2) / 2;
     held = { key, level: rounded };
     const told: WireDb = rounded === -Infinity ? '-inf' : rounded;
-    void send(key === '' ? { level: told, gesture } : { sends: [{ source: key, level: told }], gesture });
+    void send(key === '' ? { level: told } : { sends: [{ source: key, level: told }] });
   };
-  const begin = () => (gesture = crypto.randomUUID());
   const shown = ({ key, level }: { key: string; level: number }) => (held?.key === key ? held.level : level);
 </script>
 
@@ -101,8 +99,6 @@
             aria-label="{row.name} in your headphones"
             aria-valuetext="{dbText(shown(row))} dB"
             value={railAt(shown(row))}
-            onpointerdown={begin}
-            onkeydown={begin}
             oninput={(event) => set(row.key, dbAt(Number(event.currentTarget.value)))}
             onchange={() => (held = null)}
           />
