@@ -1,11 +1,11 @@
 // compile: from a topology to a render plan in kernel memory: buffers, ops in order, gains, processors, meters.
 // What comes early waits for what comes late, at every sum and before every keyed insert, so that paths stay aligned.
-import type { Tap } from '../session/entities.ts';
+import type { Insert, InsertType, Tap } from '../session/entities.ts';
 import type { Frames } from '../units.ts';
 import { startKernel, type Kernel, type KernelModule } from './kernel.ts';
-import { CHUNK, METER_FLOATS, OP, OP_WORDS, PERIOD, powerOfTwo, SLACK } from './layout.ts';
+import { CHUNK, METER_FLOATS, OP, OP_WORDS, PERIOD, powerOfTwo, slackAt } from './layout.ts';
 import { processorOf } from './processors/index.ts';
-import type { Builder, Control, Entry, Instance, Memory, Pair } from './processors/processor.ts';
+import { resultFor, type Builder, type Control, type Entry, type Instance, type Memory, type Pair } from './processors/processor.ts';
 import { createRamps, type Ramps } from './ramps.ts';
 import type { PlanEdge, Strip, Topology } from './topology.ts';
 
@@ -35,11 +35,18 @@ export type Plan = Memory & {
   /** The instance that an insert is part of. */
   readonly instanceOf: ReadonlyMap<string, Instance>;
   readonly holds: ReadonlyMap<string, Hold>;
+  /** Of inserts with a memory: what goes in, and where what went in to the plan before is put while one follows the other. */
+  readonly ghosts: ReadonlyMap<string, { readonly into: Pair; readonly ghost: Pair }>;
   readonly meters: number;
   /** By interface output pair. */
   readonly outs: ReadonlyMap<number, Pair>;
   readonly silence: number;
 };
+
+/** What remembers: an edge at its input would come out again, long after the change that made it. */
+const REMEMBERS: ReadonlySet<InsertType> = new Set(['delay', 'reverb', 'outside', 'trim']);
+/** The ramp by which such an insert goes over from what went in before to what goes in now. */
+export const ghostRamp = (insertId: string): string => `n ${insertId}`;
 
 const BUFFER = PERIOD * 4;
 /** Cells of a channel's matrix, in the kernel's order. */
@@ -70,6 +77,7 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
   const strips = new Map<string, PlannedStrip>();
   const addresses = new Map<string, number[]>();
   const holds = new Map<string, Hold>();
+  const ghosts = new Map<string, { into: Pair; ghost: Pair }>();
   const waiting = new Map<string, Pair>();
   const folded = new Map<string, Pair>();
   const crossed = new Map<string, Pair>();
@@ -89,7 +97,7 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
     const known = waiting.get(key);
     if (known) return known;
     const sides = [...new Set(signal.pair)].map((from, side) => {
-      const frames = powerOfTwo(wait + PERIOD + SLACK);
+      const frames = powerOfTwo(wait + PERIOD + slackAt(rate));
       const hold = { ring: kernel.reserve(frames * 4, true), frames, wait, cell: kernel.reserve(4) };
       holds.set(`${key} ${side}`, hold);
       const to = buffer();
@@ -115,6 +123,16 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
     op(OP.matrix, left, right, ...pair, at);
     crossed.set(key, pair);
     return pair;
+  };
+
+  /** A signal on its way into an insert that remembers. */
+  const ghosted = ({ id, type }: Insert, pair: Pair): Pair => {
+    if (!REMEMBERS.has(type)) return pair;
+    const into = resultFor(builder, pair);
+    const ghost = resultFor(builder, pair);
+    op(OP.blend, ...into, ...pair, ...ghost, ramp(ghostRamp(id)));
+    ghosts.set(id, { into, ghost });
+    return into;
   };
 
   const sourceOf = ({ from, source, fold, crossed: through }: PlanEdge): Signal => {
@@ -177,7 +195,7 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
       const still: Signal = { pair: [builder.silence, builder.silence], late: 0 };
       // What listens to a channel that rests hears nothing, rather than itself.
       const key = insert.keyId === null ? null : own ? inputs.get(strip)! : (strips.get(insert.keyId)?.taps[insert.keyTap] ?? still);
-      if (!key) return { strip, insert, pair: signal.pair, key: null, late: signal.late };
+      if (!key) return { strip, insert, pair: ghosted(insert, signal.pair), key: null, late: signal.late };
       const late = Math.max(signal.late, key.late);
       return {
         strip,
@@ -256,6 +274,7 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
     reducers: instances.flatMap(({ controls }) => [...controls].flatMap(([id, control]) => (control.reduction ? [id] : []))),
     instanceOf: new Map(instances.flatMap((instance) => [...instance.controls.keys()].map((id) => [id, instance]))),
     holds,
+    ghosts,
     meters,
     outs,
     silence: builder.silence

@@ -12,6 +12,44 @@ import { spansFrom } from './engine.ts';
 import { renderMix } from './offline.ts';
 import * as host from './layout.ts';
 
+describe('prints', () => {
+  it('wait for an echo that is still on its way, however quiet it is until then', () => {
+    const frames = 4800;
+    const session = carryOut(
+      emptyDesk(),
+      trackCommand([{ id: 'a', frames }]),
+      { do: 'returns.add', id: 'echo', name: 'Echo', effect: 'delay' },
+      { do: 'inserts.set', id: 'echo:delay', values: { 't1.time': 3000, feedback: 10, high: 20, low: 20000 } },
+      { do: 'sends.set', sends: [{ source: 'a', target: 'echo', level: 0 }] }
+    );
+    const tone = Float32Array.from({ length: frames }, (_, i) => 0.5 * Math.sin(i / 10));
+    const pcm = (_id: string, _channel: number, from: number, into: Float32Array) => into.set(tone.subarray(from, from + into.length));
+    const out: number[] = [];
+    for (const { left } of renderMix(module, session, pcm)) out.push(...left);
+    const peak = (from: number, to: number) => Math.max(...out.slice(from * RATE, to * RATE).map(Math.abs));
+    // At 3 s, at 6 s a tenth of it, at 9 s a hundredth, at 12 s under −60 dBFS and still there; then it ends.
+    expect([peak(3, 3.1), peak(6, 6.1), peak(9, 9.1)].map((x) => Math.round(x * 1000) / 1000)).toEqual([0.354, 0.035, 0.004]);
+    expect(peak(1, 2.9)).toBe(0);
+    expect(out.length / RATE).toBeGreaterThan(12);
+    expect(out.length / RATE).toBeLessThan(20);
+  });
+
+  it('an outside spring comes to its end, and what is too little to hear in a recording is silence', () => {
+    const session = carryOut(
+      emptyDesk(),
+      trackCommand([{ id: 'a', frames: RATE }]),
+      { do: 'inserts.add', id: 'o', channelId: 'a', type: 'outside' },
+      { do: 'inserts.set', id: 'o', values: { unit: 1, noise: -140 } }
+    );
+    const burst = Float32Array.from({ length: RATE }, (_, i) => (i < 2000 ? 0.5 * Math.sin(i / 7) : 1e-39));
+    const engine = rig(session, new Map([['a', [burst]]]));
+    play(engine, RATE * 20);
+    expect(Math.max(...play(engine, RATE)[0].map(Math.abs))).toBe(0);
+    const denormal = rig(carryOut(emptyDesk(), trackCommand([{ id: 'a' }])), new Map([['a', [new Float32Array(RATE).fill(1e-39)]]]));
+    expect(Math.max(...play(denormal, 6400)[0])).toBe(0);
+  });
+});
+
 describe('engine', () => {
   it('agrees with the float64 oracle on a whole graph to −115 dBFS', () => {
     const { session, recordings } = desk();

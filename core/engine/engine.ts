@@ -34,6 +34,8 @@ export type Engine = {
   readonly rewind: (rendered: Frames) => Frames | null;
   /** Commits changes and takes them over at the first period that starts at or after `rendered` frames. */
   readonly schedule: (at: Frames, changes: readonly Change[]) => void;
+  /** Timeline spans of the chunk under way, which a change of shape reads again, and of the next. */
+  readonly under: () => Span[];
   /** Timeline spans that the next period will read from; empty where its chunk is already there. */
   readonly wanted: () => Span[];
   /** Renders the next period; results are in `out`, `tap` and `meters` until the next call. */
@@ -46,6 +48,8 @@ export type Engine = {
   readonly tap: (channelId: string, side: 0 | 1) => Float32Array | null;
   /** Frames by which a channel's signal after fader and pan is late. */
   readonly latency: (channelId: string) => Frames;
+  /** Whether something is still held inside, an echo on its way, that will come out of its processor louder than a level. */
+  readonly holding: (level: number) => boolean;
   /** Inserts that take level off, compressors and limiters, in the order of `reductions`; the same list as long as the plan is. */
   readonly reducers: () => readonly string[];
   /** The deepest gain reduction of each in dB (≤ 0) since the last reading. */
@@ -84,6 +88,8 @@ export function createEngine({ module, session, pcm, solo, keep = false }: Engin
   let pending: { at: Frames; changes: readonly Change[] }[] = [];
   /** Frames of the present period that `render` has given out. */
   let given = PERIOD;
+  /** As far apart in time at every rate: there are only so many. */
+  const keepEvery = KEEP_EVERY * Math.max(1, Math.ceil(settingsOf(session).rate / 48000));
 
   const aimGains = (snap: boolean) => {
     const gains = gainsOf(session, heard, runner.plan.kernel);
@@ -97,13 +103,18 @@ export function createEngine({ module, session, pcm, solo, keep = false }: Engin
 
   const update = (changes?: readonly Change[]) => {
     const touched = changes && touchedBy(changes);
-    if ((!touched || touched.shape) && topologyOf(session).signature !== runner.plan.topology.signature) {
+    const reshaped = (!touched || touched.shape) && topologyOf(session).signature !== runner.plan.topology.signature;
+    // Other clips or pulses, like other ways, are faded in.
+    const paced = touched?.tempo && [...session.channel.values()].some(({ pattern }) => pattern);
+    if (reshaped || touched?.clips || touched?.patterns || paced) {
       // Another plan takes over while the one before is still heard; states of what stays are carried over.
       const before = runner;
       before.release();
       runner = begin(before);
       fades.begin(before, runner.warmUp);
-    } else if (!touched || touched.clips || touched.patterns) runner.setClips(session);
+      // In the middle of a chunk: its sources begin here, not with the next one.
+      if (rendered % CHUNK !== 0) runner.fill(spansFrom(chunkStart, CHUNK, loop), settingsOf(session));
+    } else if (!touched) runner.setClips(session);
     if (!touched || touched.open) return aimAll(false);
     const gains = gainsOf(session, heard, runner.plan.kernel);
     const say = (key: string, target: number) => runner.aimGain(key, target, false);
@@ -134,13 +145,19 @@ export function createEngine({ module, session, pcm, solo, keep = false }: Engin
       }
     }
     const phase = (rendered / PERIOD) % CHUNK_PERIODS;
-    if (keep && rendered % KEEP_EVERY === 0 && !fades.fading()) {
+    if (keep && rendered % keepEvery === 0 && !fades.fading()) {
       runner.keep(rendered);
       began.set(rendered, phase === 0 ? chunkNext : chunkStart);
       for (const frame of began.keys()) if (began.size > MOST_KEPT) began.delete(frame);
     }
     if (phase === 0) fillChunks();
-    for (const each of [runner, ...fades.runners()]) each.run(rendered, phase);
+    // Oldest first: each hands on what goes in to what remembers.
+    let before: Runner | null = null;
+    for (const each of [...fades.runners(), runner]) {
+      if (before) each.follow(before);
+      each.run(rendered, phase);
+      before = each;
+    }
     fades.advance();
     rendered += PERIOD;
   };
@@ -198,6 +215,7 @@ export function createEngine({ module, session, pcm, solo, keep = false }: Engin
     schedule: (at, changes) => {
       pending.push({ at, changes });
     },
+    under: () => [...(rendered % CHUNK === 0 ? [] : spansFrom(chunkStart, CHUNK, loop)), ...spans()],
     wanted: () => (rendered % CHUNK === 0 ? spans() : []),
     period,
     render: (left, right) => {
@@ -217,6 +235,7 @@ export function createEngine({ module, session, pcm, solo, keep = false }: Engin
     out,
     tap: (channelId, side) => fades.heard(runner, (one) => one.tap(channelId, side)),
     latency: (channelId) => runner.plan.strips.get(channelId)?.taps.post.late ?? 0,
+    holding: (level) => [...runner.plan.controls.values()].some((control) => control.holds?.(runner.plan, rendered, level)),
     reducers: () => runner.plan.reducers,
     reductions: (into) => {
       const { reducers, controls } = runner.plan;
@@ -232,7 +251,7 @@ export function createEngine({ module, session, pcm, solo, keep = false }: Engin
   };
 }
 
-/** Frames between kept states. */
+/** Frames between kept states at 48 kHz. */
 const KEEP_EVERY = 2 * PERIOD;
 /** Beginnings of chunks remembered: more than snapshots. */
 const MOST_KEPT = 64;

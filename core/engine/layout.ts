@@ -20,14 +20,15 @@ export const OP = {
   matrix: 11,
   hold: 12,
   mono: 13,
-  outside: 14
+  outside: 14,
+  blend: 15
 } as const;
 
 /** Where the kernel's own static data ends: its one initial page. */
 export const HEAP = 65536;
 
 /** Bytes of a stage, of the active list before the stages, and of the whole instance. */
-export const EQ = { list: 128, stage: 128, slots: 24, bytes: 128 + 24 * 128 } as const;
+export const EQ = { list: 128, glides: 25, stage: 176, fields: 11, slots: 24, bytes: 128 + 24 * 176 } as const;
 
 /** Byte offsets in a reverb's header. */
 export const REVERB = {
@@ -41,6 +42,7 @@ export const REVERB = {
   wet: 120,
   side: 136,
   rings: 184,
+  hush: 196,
   bytes: 208
 } as const;
 
@@ -109,10 +111,11 @@ export const DELAY = {
   dry: 40,
   states: 48,
   back: 64,
+  door: 72,
   tap: 80,
   bytes: 208
 } as const;
 
-/** Frames by which rings are longer than any delay, so that audio ahead can be rendered again. */
-export const SLACK = 8192;
+/** Frames by which rings are longer than any delay, so that audio ahead, 0.17 s of it, can be rendered again. */
+export const slackAt = (rate: number): number => 8192 * Math.max(1, Math.ceil(rate / 48000));
 export const powerOfTwo = (frames: number): number => 2 ** Math.ceil(Math.log2(frames));

@@ -6,9 +6,10 @@ import { createEngine, endOf, type Pcm } from './engine.ts';
 import type { KernelModule } from './kernel.ts';
 import { PERIOD } from './layout.ts';
 
-/** A tail has died away when everything stayed under this for `TAIL_SILENCE` seconds: −90 dBFS. */
+/** A tail has died away when everything stayed under this for `TAIL_SILENCE` seconds, and no delay line holds what would not: −90 dBFS. */
 const TAIL_LEVEL = 10 ** (-90 / 20);
 const TAIL_SILENCE = 1;
+const LOOK_AGAIN = 0.125;
 /** The longest tail, in seconds. */
 export const TAIL_LIMIT = 30;
 
@@ -40,6 +41,8 @@ export function* renderMix(module: KernelModule, session: Session, pcm: Pcm, blo
       let peak = 0;
       for (let i = 0; i < l.length; i++) peak = Math.max(peak, Math.abs(l[i]), Math.abs(r[i]));
       quiet = peak < TAIL_LEVEL && at >= end ? quiet + l.length : 0;
+      // An echo on its way has not died away: it is looked for again a little later.
+      if (quiet >= TAIL_SILENCE * rate && engine.holding(TAIL_LEVEL)) quiet -= LOOK_AGAIN * rate;
       filled += l.length;
       at += l.length;
     }

@@ -3,14 +3,14 @@
 import type { Clip, Insert, Pattern, Session, Settings } from '../session/entities.ts';
 import { settingsOf } from '../session/entities.ts';
 import type { Frames } from '../units.ts';
-import { compile, type Plan } from './compile.ts';
+import { compile, ghostRamp, type Plan } from './compile.ts';
 import type { Pcm, Span } from './engine.ts';
 import { createKeeper } from './keep.ts';
 import type { KernelModule } from './kernel.ts';
 import { CHUNK, PERIOD } from './layout.ts';
 import { addPulses } from './pattern.ts';
 import type { Instance } from './processors/processor.ts';
-import type { Ramp } from './ramps.ts';
+import { RAMP_PERIODS, type Ramp } from './ramps.ts';
 import type { Topology } from './topology.ts';
 
 export type Runner = {
@@ -20,6 +20,8 @@ export type Runner = {
   readonly aimGain: (key: string, target: number, snap: boolean) => void;
   readonly aimInsert: (insert: Insert, snap: boolean) => void;
   readonly setClips: (session: Session) => void;
+  /** Before a period: what goes in to inserts that remember in the plan before, as long as this one goes over from it. */
+  readonly follow: (before: Runner) => void;
   /** Reads the next chunk of every source. */
   readonly fill: (parts: readonly Span[], tempo: Settings) => void;
   readonly run: (rendered: Frames, phase: number) => void;
@@ -81,6 +83,7 @@ export function createRunner({ module, topology, session, pcm, pool, before }: B
 
   let warmUp = 0;
   const latest = Math.max(0, ...[...plan.strips.values()].map(({ taps }) => taps.post.late));
+  const over = [...plan.ghosts].map(([id, ghost]) => ({ id, ...ghost, ramp: plan.ramps.get(ghostRamp(id))! }));
   if (before) {
     const old = before.plan;
     for (const instance of plan.instanceOf.values()) moving.add(instance);
@@ -92,18 +95,24 @@ export function createRunner({ module, topology, session, pcm, pool, before }: B
       // What is new sounds with its values from its first period.
       const insert = session.insert.get(id);
       if (!was && insert) aimInsert(insert, true);
-      if (!was) warmUp = latest;
     }
+    // Rings may be empty still, or hold what flowed another way: all of it has passed once the latest signal has arrived. What is new
+    // and remembers lets its input in gently before it is heard.
+    const gentle = [...plan.ghosts.keys()].some((id) => !old.ghosts.has(id));
+    warmUp = latest + (gentle ? RAMP_PERIODS * PERIOD : 0);
     for (const [key, { ring, frames }] of plan.holds) {
       const was = old.holds.get(key);
-      if (was) plan.f32.set(old.f32.subarray(was.ring >> 2, (was.ring >> 2) + frames), ring >> 2);
-      else warmUp = latest;
+      if (was && was.frames === frames) plan.f32.set(old.f32.subarray(was.ring >> 2, (was.ring >> 2) + frames), ring >> 2);
     }
     for (const [id, { chunks }] of plan.strips)
       old.strips.get(id)?.chunks.forEach((from, i) => {
         chunks[i]?.set(from);
       });
   }
+
+  /** Periods until what was empty has filled: so long what goes in is what went in to the plan before. */
+  let filling = before ? Math.ceil(latest / PERIOD) : 0;
+  for (const { ramp } of over) plan.ramps.aim(ramp, before ? 0 : 1, true);
 
   const view = (address: number) => plan.f32.subarray(address >> 2, (address >> 2) + PERIOD);
   return {
@@ -131,8 +140,20 @@ export function createRunner({ module, topology, session, pcm, pool, before }: B
         });
       }
     },
+    follow: ({ plan: old }) => {
+      for (const { id, ghost, ramp } of over) {
+        if (ramp.value === 1 && ramp.left === 0) continue;
+        const was = old.ghosts.get(id);
+        if (!was) continue;
+        ghost.forEach((to, side) => {
+          const from = was.into[side] >> 2;
+          plan.f32.set(old.f32.subarray(from, from + PERIOD), to >> 2);
+        });
+      }
+    },
     run: (rendered, phase) => {
       const { kernel, f32 } = plan;
+      if (before && filling-- === 0) for (const { ramp } of over) plan.ramps.aim(ramp, 1, false);
       plan.ramps.advance(f32);
       for (const instance of moving) if (!instance.advance(plan)) moving.delete(instance);
       kernel.run(plan.ops, plan.opCount, BigInt(rendered), phase);

@@ -20,6 +20,7 @@ export type Touched = {
   readonly open: boolean;
   readonly clips: boolean;
   readonly patterns: boolean;
+  readonly tempo: boolean;
   readonly channels: ReadonlySet<string>;
   readonly sends: ReadonlySet<string>;
   readonly inserts: ReadonlySet<string>;
@@ -42,6 +43,7 @@ export function touchedBy(changes: readonly Change[]): Touched {
     open: shape || any(OPEN),
     clips: keys('clip').size > 0,
     patterns: changes.some(({ table, after }) => table === 'channel' && after !== null && 'pattern' in after),
+    tempo: changes.some(({ table, after }) => table === 'settings' && after !== null && ('bpm' in after || 'beatsPerBar' in after)),
     channels: keys('channel'),
     sends: keys('send'),
     inserts: keys('insert')

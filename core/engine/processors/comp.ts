@@ -3,7 +3,7 @@ import { characterOf, KEY_OPEN, makeUpOf, RMS_MS } from '../../dsp/comp.ts';
 import { valuesOf } from '../../dsp/params.ts';
 import { advance, aim, glideAt, type Glide } from '../glide.ts';
 import { COMP, COMP_FLAGS, OP, PERIOD } from '../layout.ts';
-import { entriesOf, lanesOf, packLanes, type Lane } from './lanes.ts';
+import { entriesOf, laneBefore, lanesOf, packLanes, type Lane } from './lanes.ts';
 import type { Control, Instance, Memory, Processor } from './processor.ts';
 
 const GLIDES = ['threshold', 'ratio', 'knee', 'attack', 'release', 'makeUp', 'keyHigh', 'keyLow', 'colour', 'wet', 'dry'] as const;
@@ -105,11 +105,10 @@ function createControl(at: number, lanes: readonly number[]): CompControl {
     },
     adopt: (other, from, to) => {
       const before = other as CompControl;
-      if (before.lanes.length !== lanes.length) return;
       for (const name of GLIDES) Object.assign(glides[name], before.glides[name]);
       control.values = before.values;
       lanes.forEach((lane, i) => {
-        const old = before.lanes[i];
+        const old = laneBefore(before.lanes, i);
         for (let vector = 0; vector < COMP.vectors; vector++)
           to.f32[(at >> 2) + vector * 4 + lane] = from.f32[(before.at >> 2) + vector * 4 + old];
         for (const filter of [COMP.high, COMP.low])

@@ -2,7 +2,7 @@
 import { delayRing, delayShape, DELAY_TAPS, type DelayShape } from '../../dsp/delay.ts';
 import { valuesOf } from '../../dsp/params.ts';
 import { advance, aim, glideAt, type Glide } from '../glide.ts';
-import { DELAY, OP, PERIOD, powerOfTwo, SLACK } from '../layout.ts';
+import { DELAY, OP, PERIOD, powerOfTwo, slackAt } from '../layout.ts';
 import { oneByOne, type Control, type Memory, type Pair, type Processor } from './processor.ts';
 
 const GLIDES = ['feedback', 'high', 'low', 'mix'] as const;
@@ -15,11 +15,13 @@ type DelayControl = Control & {
   readonly gains: readonly (readonly [Glide, Glide])[];
   /** 1 while the times stand; fades to 0 and back around a change of them. */
   readonly fade: Glide;
+  /** What goes into the rings; shut with the fade where the way changes, which would leave an edge in them. */
+  readonly door: Glide;
   shape: DelayShape;
   wanted: DelayShape;
 };
 
-const ringFrames = (rate: number) => powerOfTwo(delayRing(rate) + SLACK);
+const ringFrames = (rate: number) => powerOfTwo(delayRing(rate) + slackAt(rate));
 
 export const delayProcessor: Processor = {
   latency: () => 0,
@@ -56,9 +58,10 @@ function createControl(at: number, ring: number, rate: number): DelayControl {
     glides: Object.fromEntries(GLIDES.map((name) => [name, glideAt(0)])) as DelayControl['glides'],
     gains: Array.from({ length: DELAY_TAPS }, () => [glideAt(0), glideAt(0)] as const),
     fade: glideAt(1),
+    door: glideAt(1),
     shape: start,
     wanted: start,
-    parts: () => [control, ...Object.values(control.glides), ...control.gains.flat(), control.fade],
+    parts: () => [control, ...Object.values(control.glides), ...control.gains.flat(), control.fade, control.door],
     aim: (insert, site, { kernel }, snap) => {
       const values = valuesOf('delay', insert.params);
       const shape = delayShape(values, site.rate, site.bpm);
@@ -75,8 +78,22 @@ function createControl(at: number, ring: number, rate: number): DelayControl {
         aim(left, tap ? level * Math.min(1, 1 - tap.pan / 100) : 0, snap);
         aim(right, tap ? level * Math.min(1, 1 + tap.pan / 100) : 0, snap);
       });
-      if (snap) Object.assign(control.fade, glideAt(1));
-      else if (moved) aim(control.fade, 0, false);
+      if (snap) for (const glide of [control.fade, control.door]) Object.assign(glide, glideAt(1));
+      else if (moved) {
+        aim(control.fade, 0, false);
+        if (control.shape.mode !== shape.mode) aim(control.door, 0, false);
+      }
+    },
+    holds: ({ f32 }, rendered, level) => {
+      const { taps } = control.shape;
+      const loudest = Math.max(...control.gains.flat().map(({ value }) => value)) * control.glides.mix.value;
+      const longest = Math.max(...taps.flatMap(({ left, right }) => [left, right]));
+      const mask = ringFrames(rate) - 1;
+      for (let back = 1; back <= longest; back++) {
+        const at = (ring >> 2) + ((rendered - back) & mask) * 2;
+        if (Math.max(Math.abs(f32[at]), Math.abs(f32[at + 1])) * loudest > level) return true;
+      }
+      return false;
     },
     adopt: (other, from, to) => {
       const before = other as DelayControl;
@@ -86,6 +103,7 @@ function createControl(at: number, ring: number, rate: number): DelayControl {
       for (const name of GLIDES) Object.assign(control.glides[name], before.glides[name]);
       control.gains.forEach((pair, i) => pair.forEach((glide, side) => Object.assign(glide, before.gains[i][side])));
       Object.assign(control.fade, before.fade);
+      Object.assign(control.door, before.door);
       Object.assign(control, { shape: before.shape, wanted: before.wanted });
     }
   };
@@ -94,13 +112,14 @@ function createControl(at: number, ring: number, rate: number): DelayControl {
 
 /** One period further; whether anything moved. */
 function step(control: DelayControl, { kernel, i32, f32 }: Memory, rate: number): boolean {
-  const { at, glides, gains, fade } = control;
+  const { at, glides, gains, fade, door } = control;
   if (fade.value === 0 && fade.left === 0) {
     control.shape = control.wanted;
     aim(fade, 1, false);
+    aim(door, 1, false);
   }
-  const before = { feedback: glides.feedback.value, mix: glides.mix.value, fade: fade.value };
-  let moved = advance(fade);
+  const before = { feedback: glides.feedback.value, mix: glides.mix.value, fade: fade.value, door: door.value };
+  let moved = [advance(fade), advance(door)].includes(true);
   for (const name of GLIDES) moved = advance(glides[name]) || moved;
   for (const [left, right] of gains) moved = [advance(left), advance(right)].includes(true) || moved;
   const { mode, taps } = control.shape;
@@ -119,7 +138,9 @@ function step(control: DelayControl, { kernel, i32, f32 }: Memory, rate: number)
     f32[(at + offset) >> 2] = from;
     f32[((at + offset) >> 2) + 1] = (to - from) / PERIOD;
   };
-  ramp(DELAY.feedback, before.feedback, glides.feedback.value);
+  // What is read back jumps with the times: it too is faded out around the jump, or the edge would go round.
+  ramp(DELAY.feedback, before.feedback * before.fade, glides.feedback.value * fade.value);
+  ramp(DELAY.door, before.door, door.value);
   ramp(DELAY.wet, before.mix * before.fade, glides.mix.value * fade.value);
   ramp(DELAY.dry, 1 - before.mix, 1 - glides.mix.value);
   return moved;

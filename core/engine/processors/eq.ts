@@ -5,7 +5,7 @@ import type { Insert } from '../../session/entities.ts';
 import { advance, aim, glideAt, type Glide } from '../glide.ts';
 import type { Kernel } from '../kernel.ts';
 import { EQ, OP } from '../layout.ts';
-import { entriesOf, laneOp, lanesOf, packLanes } from './lanes.ts';
+import { entriesOf, laneBefore, laneOp, lanesOf, packLanes } from './lanes.ts';
 import type { Control, Instance, Memory, Processor } from './processor.ts';
 
 type BandControl = {
@@ -17,6 +17,8 @@ type BandControl = {
   readonly gain: Glide;
   readonly q: Glide;
   readonly wet: Glide;
+  /** How much of it there was before the last step. */
+  was: number;
   dirty: boolean;
 };
 
@@ -28,6 +30,8 @@ type EqControl = Control & {
   readonly bands: BandControl[];
   /** Nothing moves and all is written: there is nothing to do until the next aim. */
   settled: boolean;
+  /** Put in place at once: its first mixtures come from nowhere. */
+  snapped: boolean;
 };
 
 export const eqProcessor: Processor = {
@@ -44,7 +48,10 @@ export const eqProcessor: Processor = {
         advance: ({ kernel, i32, f32 }) => {
           let moved = false;
           for (const control of controls.values()) moved = advanceEq(control, kernel, f32, builder.rate) || moved;
-          if (moved) writeActive(at, [...controls.values()], i32);
+          if (moved) {
+            writeActive(at, [...controls.values()], i32);
+            i32[(at >> 2) + EQ.glides] = 1;
+          }
           return moved;
         }
       };
@@ -64,6 +71,7 @@ function createEqControl(place: EqPlace): EqControl {
       gain: glideAt(wanted.gain),
       q: glideAt(wanted.q),
       wet: glideAt(0),
+      was: 0,
       dirty: true
     };
   });
@@ -71,13 +79,25 @@ function createEqControl(place: EqPlace): EqControl {
     place,
     bands,
     settled: false,
+    snapped: true,
     parts: () => [control, ...bands.flatMap((band) => [band, band.freq, band.gain, band.q, band.wet])],
     aim: (insert, _site, _memory, snap) => aimEq(control, insert, snap),
     adopt: (other, from, to) => {
       const before = other as EqControl;
-      if (before.place.lanes.length !== place.lanes.length) return;
       moveEq(before.place, from, place, to);
-      bands.splice(0, bands.length, ...before.bands);
+      // Copies: both plans run on for a while, each with glides of its own.
+      bands.forEach((band, i) => {
+        const { freq, gain, q, wet, ...rest } = before.bands[i];
+        Object.assign(band, rest);
+        for (const [own, old] of [
+          [band.freq, freq],
+          [band.gain, gain],
+          [band.q, q],
+          [band.wet, wet]
+        ])
+          Object.assign(own, old);
+        band.dirty = true;
+      });
       control.settled = false;
     }
   };
@@ -87,6 +107,7 @@ function createEqControl(place: EqPlace): EqControl {
 function aimEq(control: EqControl, insert: Insert, snap: boolean): void {
   const values = valuesOf('eq', insert.params);
   control.settled = false;
+  control.snapped ||= snap;
   control.bands.forEach((band, i) => {
     const wanted = { ...bandOf(values, i), on: bandOf(values, i).on && !insert.bypass };
     band.wanted = wanted;
@@ -106,6 +127,7 @@ function advanceEq(control: EqControl, kernel: Kernel, f32: Float32Array, rate: 
   if (control.settled) return false;
   let moved = false;
   control.bands.forEach((band, index) => {
+    band.was = band.wet.value;
     const glides = [band.freq, band.gain, band.q, band.wet].map(advance);
     if (band.wet.value === 0 && band.wet.left === 0 && band.wanted.on) {
       // Faded out for another shape: take it and fade in.
@@ -114,15 +136,27 @@ function advanceEq(control: EqControl, kernel: Kernel, f32: Float32Array, rate: 
       band.dirty = true;
     }
     if (!band.dirty && !glides.includes(true)) return;
-    band.dirty = false;
+    // One that is faded out is left out of the work in the next period.
+    band.dirty = band.wet.value === 0 && band.was > 0;
     moved = true;
     writeBand(control.place, band, index, kernel, f32, rate);
   });
+  if (control.snapped) standStill(control.place, f32);
+  control.snapped = false;
   control.settled = !moved;
   return moved;
 }
 
-const sounding = (band: BandControl) => band.wet.value > 0 || band.wet.target > 0;
+const sounding = (band: BandControl) => band.was > 0 || band.wet.value > 0 || band.wet.target > 0;
+
+/** Mixtures that come from nowhere come from themselves. */
+function standStill({ at, lanes }: EqPlace, f32: Float32Array): void {
+  for (let slot = 0; slot < EQ.slots; slot++)
+    for (const lane of lanes) {
+      const stage = ((at + EQ.list + slot * EQ.stage) >> 2) + lane;
+      for (let i = 0; i < 3; i++) f32[stage + (8 + i) * 4] = f32[stage + (3 + i) * 4];
+    }
+}
 
 function writeBand({ at, lanes }: EqPlace, band: BandControl, index: number, kernel: Kernel, f32: Float32Array, rate: number) {
   const stages = sounding(band) ? stagesOf({ type: band.type, slope: band.slope, q: band.q.value }) : [];
@@ -139,7 +173,7 @@ function writeBand({ at, lanes }: EqPlace, band: BandControl, index: number, ker
 
 /** A lane without a filter: its output is its input to the last bit, and its state is zero. */
 function passThrough(f32: Float32Array, at: number, lane: number): void {
-  for (let field = 0; field < 8; field++) f32[(at >> 2) + field * 4 + lane] = field === 3 ? 1 : 0;
+  for (let field = 0; field < EQ.fields; field++) f32[(at >> 2) + field * 4 + lane] = field === 3 || field === 8 ? 1 : 0;
 }
 
 /** Writes the list of stages that some lane of an instance needs, in band order. */
@@ -164,9 +198,9 @@ function clearInstance(at: number, f32: Float32Array): void {
 /** Carries coefficients and states of an equaliser over into another plan's memory. */
 function moveEq(from: EqPlace, { f32: fromF32 }: Memory, to: EqPlace, { f32: toF32 }: Memory): void {
   for (let slot = 0; slot < EQ.slots; slot++)
-    for (let field = 0; field < 8; field++)
+    for (let field = 0; field < EQ.fields; field++)
       to.lanes.forEach((lane, i) => {
-        const old = ((from.at + EQ.list + slot * EQ.stage) >> 2) + field * 4 + from.lanes[i];
+        const old = ((from.at + EQ.list + slot * EQ.stage) >> 2) + field * 4 + laneBefore(from.lanes, i);
         toF32[((to.at + EQ.list + slot * EQ.stage) >> 2) + field * 4 + lane] = fromF32[old];
       });
 }

@@ -28,6 +28,9 @@ export function packLanes(builder: Builder, entries: readonly Entry[]): { groups
 /** A group's lane numbers by insert. */
 export const lanesOf = (group: readonly Lane[], entry: Entry): number[] => group.flatMap((lane, i) => (lane.entry === entry ? [i] : []));
 
+/** The lane that the `i`-th of an insert goes on from: of one that was mono both sides do. */
+export const laneBefore = (before: readonly number[], i: number): number => before[Math.min(i, before.length - 1)];
+
 export const entriesOf = (group: readonly Lane[]): Entry[] => [...new Set(group.map((lane) => lane.entry))];
 
 /** Words of an op on four lanes: code, four in, four out, instance. */

@@ -25,9 +25,12 @@ export const limiterProcessor: Processor = {
       const ceiling = glideAt(0);
       const drive = glideAt(0);
       let release = 0;
-      const control: Control & { at: number; left: number; ceiling: typeof ceiling; drive: typeof drive } = {
+      const mono = pair[0] === pair[1];
+      const control: Control & { at: number; left: number; right: number; mono: boolean; ceiling: typeof ceiling; drive: typeof drive } = {
         at,
         left,
+        right,
+        mono,
         ceiling,
         drive,
         parts: () => [ceiling, drive],
@@ -44,6 +47,8 @@ export const limiterProcessor: Processor = {
           for (const half of [0, 4]) to.i32[(at + LIMITER.state + half) >> 2] = from.i32[(before.at + LIMITER.state + half) >> 2];
           const floats = (table - left) >> 2;
           to.f32.set(from.f32.subarray(before.left >> 2, (before.left >> 2) + floats), left >> 2);
+          // What was mono goes on as two equal sides.
+          if (before.mono && !mono) to.f32.copyWithin(right >> 2, left >> 2, right >> 2);
         },
         reduction: ({ kernel: { dbOf }, f32 }) => {
           const cell = (at + LIMITER.deepest) >> 2;

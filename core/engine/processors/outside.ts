@@ -2,12 +2,12 @@
 import { OUTSIDE_LATENCY, outsideLatency, outsideNoise, SPRING, springFrames, TAPE_LOW } from '../../dsp/outside.ts';
 import { valuesOf } from '../../dsp/params.ts';
 import { advance, aim, glideAt, type Glide } from '../glide.ts';
-import { OP, OUTSIDE, PERIOD, powerOfTwo, SLACK } from '../layout.ts';
+import { OP, OUTSIDE, PERIOD, powerOfTwo, slackAt } from '../layout.ts';
 import { oneByOne, resultFor, type Control, type Processor } from './processor.ts';
 
-const RING = powerOfTwo(OUTSIDE_LATENCY + SLACK);
+const ringAt = (rate: number) => powerOfTwo(OUTSIDE_LATENCY + slackAt(rate));
 const GLIDES = ['drive', 'wet', 'dry', 'noise', 'fade'] as const;
-const springRing = (rate: number) => powerOfTwo(springFrames(rate)[1] + SLACK);
+const springRing = (rate: number) => powerOfTwo(springFrames(rate)[1] + slackAt(rate));
 
 type OutsideControl = Control & {
   readonly sides: readonly number[];
@@ -24,7 +24,7 @@ export const outsideProcessor: Processor = {
       const { kernel, rate } = builder;
       const result = resultFor(builder, pair);
       const sides = [...new Set(pair)].map(() => kernel.reserve(OUTSIDE.bytes));
-      const rings = sides.flatMap(() => [kernel.reserve(RING * 4, true), kernel.reserve(springRing(rate) * 4, true)]);
+      const rings = sides.flatMap(() => [kernel.reserve(ringAt(rate) * 4, true), kernel.reserve(springRing(rate) * 4, true)]);
       sides.forEach((at, side) => builder.op(OP.outside, pair[side], result[side], at));
       const control = createControl(sides, rings, rate);
       return {
@@ -33,7 +33,7 @@ export const outsideProcessor: Processor = {
           controls: new Map([[insert.id, control]]),
           place: ({ i32, f32 }) =>
             sides.forEach((at, side) => {
-              i32.set([rings[side * 2], RING - 1, rings[side * 2 + 1], springRing(rate) - 1], at >> 2);
+              i32.set([rings[side * 2], ringAt(rate) - 1, rings[side * 2 + 1], springRing(rate) - 1], at >> 2);
               i32.set([outsideLatency(insert.params), springFrames(rate)[side], 1 + side], (at + OUTSIDE.unit + 4) >> 2);
               f32.set([SPRING.back, SPRING.level, SPRING.coefficient], (at + OUTSIDE.spring) >> 2);
             }),
@@ -87,12 +87,12 @@ function createControl(sides: readonly number[], rings: readonly number[], rate:
       Object.assign(unit, before.unit);
       const copy = (a: number, b: number, bytes: number) => to.f32.set(from.f32.subarray(a >> 2, (a + bytes) >> 2), b >> 2);
       sides.forEach((at, side) => {
-        const old = before.sides[side];
-        if (old === undefined) return;
+        const was = Math.min(side, before.sides.length - 1);
+        const old = before.sides[was];
         copy(old + OUTSIDE.state, at + OUTSIDE.state, 4);
         copy(old + OUTSIDE.states, at + OUTSIDE.states, OUTSIDE.bytes - OUTSIDE.states);
-        copy(before.rings[side * 2], rings[side * 2], RING * 4);
-        copy(before.rings[side * 2 + 1], rings[side * 2 + 1], springRing(rate) * 4);
+        copy(before.rings[was * 2], rings[side * 2], ringAt(rate) * 4);
+        copy(before.rings[was * 2 + 1], rings[side * 2 + 1], springRing(rate) * 4);
       });
     }
   };

@@ -31,6 +31,8 @@ export type Control = {
   readonly adopt: (before: Control, from: Memory, to: Memory) => void;
   /** All of it on the host's side that changes while it runs, as plain objects. */
   readonly parts: () => Iterable<object>;
+  /** Whether it holds, after so many rendered frames, what will come out louder than a level; of processors that keep it for long. */
+  readonly holds?: (memory: Memory, rendered: Frames, level: number) => boolean;
   /** Deepest reduction in dB since the last reading, of processors that reduce. */
   readonly reduction?: (memory: Memory) => number;
 };

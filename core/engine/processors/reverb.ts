@@ -4,7 +4,7 @@ import { REVERB_DIFFUSERS, REVERB_LINES, reverbRings, reverbShape } from '../../
 import type { Insert } from '../../session/entities.ts';
 import { advance, aim, glideAt, type Glide } from '../glide.ts';
 import type { Kernel } from '../kernel.ts';
-import { OP, PERIOD, REVERB, powerOfTwo, SLACK } from '../layout.ts';
+import { OP, PERIOD, REVERB, powerOfTwo, slackAt } from '../layout.ts';
 import { oneByOne, type Control, type Pair, type Processor } from './processor.ts';
 
 const GLIDES = ['decay', 'damp', 'lowCut', 'width', 'mix'] as const;
@@ -24,9 +24,9 @@ type ReverbControl = Control & {
 const ringsOf = (rate: number) => {
   const rings = reverbRings(rate);
   return {
-    preDelay: powerOfTwo(rings.preDelay + SLACK),
-    line: powerOfTwo(rings.line + SLACK),
-    diffuser: powerOfTwo(rings.diffuser + SLACK)
+    preDelay: powerOfTwo(rings.preDelay + slackAt(rate)),
+    line: powerOfTwo(rings.line + slackAt(rate)),
+    diffuser: powerOfTwo(rings.diffuser + slackAt(rate))
   };
 };
 
@@ -132,5 +132,7 @@ function advanceReverb(control: ReverbControl, kernel: Kernel, i32: Int32Array, 
   write(REVERB.wet, wetBefore, (glides.mix.value / 100) * fade.value);
   write(REVERB.wet + 8, 1 - mixBefore / 100, 1 - glides.mix.value / 100);
   write(REVERB.side, widthBefore / 100, glides.width.value / 100);
+  // Around a change of its lengths nothing goes round: an edge would.
+  write(REVERB.hush, fadeBefore, fade.value);
   return true;
 }

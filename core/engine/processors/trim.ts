@@ -2,24 +2,26 @@
 import { valuesOf } from '../../dsp/params.ts';
 import { TRIM_DELAY, trimMatrix } from '../../dsp/trim.ts';
 import { advance, aim, glideAt } from '../glide.ts';
-import { OP, PERIOD, powerOfTwo, SLACK } from '../layout.ts';
+import { OP, PERIOD, powerOfTwo, slackAt } from '../layout.ts';
+import { laneBefore } from './lanes.ts';
 import { oneByOne, resultFor, type Control, type Pair, type Processor } from './processor.ts';
 
-const RING = powerOfTwo(TRIM_DELAY + SLACK);
+const ringAt = (rate: number) => powerOfTwo(TRIM_DELAY + slackAt(rate));
 
 export const trimProcessor: Processor = {
   latency: () => 0,
   build: (builder, entries) =>
     oneByOne(entries, ({ insert, pair }) => {
-      const { kernel } = builder;
+      const { kernel, rate } = builder;
+      const ringFrames = ringAt(rate);
       const mono = pair[0] === pair[1];
       const at = kernel.reserve(32);
       const held = resultFor(builder, pair);
       const result = resultFor(builder, pair);
       const sides = mono ? [0] : [0, 1];
-      const rings = sides.map(() => kernel.reserve(RING * 4, true));
+      const rings = sides.map(() => kernel.reserve(ringFrames * 4, true));
       const frames = kernel.reserve(4);
-      for (const side of sides) builder.op(OP.hold, pair[side], held[side], rings[side], RING - 1, frames);
+      for (const side of sides) builder.op(OP.hold, pair[side], held[side], rings[side], ringFrames - 1, frames);
       builder.op(OP.matrix, ...held, ...result, at);
       const cells = [0, 1, 2, 3].map(() => glideAt(0));
       /** 1 while the delay stands; fades to 0 and back around a change of it. */
@@ -45,8 +47,9 @@ export const trimProcessor: Processor = {
           cells.forEach((cell, i) => Object.assign(cell, before.cells[i]));
           Object.assign(fade, before.fade);
           Object.assign(wait, before.wait);
-          before.rings.forEach((ring, i) => {
-            if (rings[i] !== undefined) to.f32.set(from.f32.subarray(ring >> 2, (ring >> 2) + RING), rings[i] >> 2);
+          rings.forEach((ring, i) => {
+            const old = laneBefore(before.rings, i) >> 2;
+            to.f32.set(from.f32.subarray(old, old + ringFrames), ring >> 2);
           });
         }
       };

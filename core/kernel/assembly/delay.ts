@@ -5,7 +5,7 @@ import { PERIOD, TINY } from './layout';
 // The instance, in bytes from its start:
 //   0 ring address · 4 mask · 8 taps · 12 mode: 0 straight, 1 crossing, 2 ping-pong
 //   16 feedback gain, step · 24 high-pass · 28 low-pass · 32 wet, step · 40 dry, step
-//   48 high-pass states[2] · 56 low-pass states[2] · 64 feedback frames left, right · 72 —
+//   48 high-pass states[2] · 56 low-pass states[2] · 64 feedback frames left, right · 72 gain into the rings, step
 //   80 taps[8]: frames left, frames right, gain left, gain right
 const TAPS: usize = 80;
 
@@ -31,6 +31,8 @@ export function delay(op: usize, frame: i64): void {
   let highR = load<f32>(at + 52);
   let lowL = load<f32>(at + 56);
   let lowR = load<f32>(at + 60);
+  let door = load<f32>(at + 72);
+  const doorStep = load<f32>(at + 76);
   const backL = load<i32>(at + 64);
   const backR = load<i32>(at + 68);
   for (let n = 0; n < PERIOD; n++) {
@@ -45,16 +47,18 @@ export function delay(op: usize, frame: i64): void {
     lowR += low * (r - highR - lowR);
     l = lowL * feedback;
     r = lowR * feedback;
+    const fedL = inL * door;
+    const fedR = inR * door;
     if (mode == 0) {
-      l += inL;
-      r += inR;
+      l += fedL;
+      r += fedR;
     } else if (mode == 1) {
       const swap = l;
-      l = inL + r;
-      r = inR + swap;
+      l = fedL + r;
+      r = fedR + swap;
     } else {
       const swap = l;
-      l = (inL + inR) * 0.5 + r;
+      l = (fedL + fedR) * 0.5 + r;
       r = swap;
     }
     store<f32>(ring + <usize>(now & mask) * 8, kept(l));
@@ -71,6 +75,7 @@ export function delay(op: usize, frame: i64): void {
     feedback += feedbackStep;
     wet += wetStep;
     dry += dryStep;
+    door += doorStep;
   }
   store<f32>(at + 48, kept(highL));
   store<f32>(at + 52, kept(highR));

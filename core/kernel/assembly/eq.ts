@@ -3,10 +3,11 @@
 import { gather, scatter } from './lanes';
 import { PERIOD_BYTES, TINY } from './layout';
 
-/** Bytes of one stage: a1, a2, a3, m0, m1, m2, state 1, state 2; four lanes each. */
-const STAGE_BYTES: usize = 128;
-/** The active list: a count, then slot numbers. */
+/** Bytes of one stage: a1, a2, a3, m0, m1, m2, state 1, state 2, and the m0, m1, m2 that it comes from; four lanes each. */
+const STAGE_BYTES: usize = 176;
+/** The active list: a count, then slot numbers; behind them whether some stage goes over from one mixture to another. */
 const LIST_BYTES: usize = 128;
+const GLIDES: usize = 100;
 
 /** A period of four lanes; shared by all instances, so that it stays in the nearest cache. */
 const SCRATCH = memory.data(1024, 16);
@@ -18,8 +19,13 @@ export function eq(op: usize): void {
   const lanes = SCRATCH;
   gather(lanes, load<u32>(op + 4), load<u32>(op + 8), load<u32>(op + 12), load<u32>(op + 16));
   let i = 0;
-  for (; i + 1 < count; i += 2) stages(slotAt(state, i), slotAt(state, i + 1), lanes);
-  if (i < count) stage(slotAt(state, i), lanes);
+  if (load<i32>(state, GLIDES)) {
+    for (; i < count; i++) gliding(slotAt(state, i), lanes);
+    store<i32>(state, 0, GLIDES);
+  } else {
+    for (; i + 1 < count; i += 2) stages(slotAt(state, i), slotAt(state, i + 1), lanes);
+    if (i < count) stage(slotAt(state, i), lanes);
+  }
   scatter(lanes, load<u32>(op + 20), load<u32>(op + 24), load<u32>(op + 28), load<u32>(op + 32));
 }
 
@@ -90,6 +96,38 @@ export function stage(at: usize, lanes: usize): void {
   }
   v128.store(at, flushed(z1), 96);
   v128.store(at, flushed(z2), 112);
+}
+
+/** One stage over one period in which its mixture goes over from what it was: a step of it would be heard. */
+function gliding(at: usize, lanes: usize): void {
+  const a1 = v128.load(at);
+  const a2 = v128.load(at, 16);
+  const a3 = v128.load(at, 32);
+  let m0 = v128.load(at, 128);
+  let m1 = v128.load(at, 144);
+  let m2 = v128.load(at, 160);
+  const share = f32x4.splat(1.0 / 64);
+  const d0 = f32x4.mul(f32x4.sub(v128.load(at, 48), m0), share);
+  const d1 = f32x4.mul(f32x4.sub(v128.load(at, 64), m1), share);
+  const d2 = f32x4.mul(f32x4.sub(v128.load(at, 80), m2), share);
+  let z1 = v128.load(at, 96);
+  let z2 = v128.load(at, 112);
+  const end = lanes + PERIOD_BYTES * 4;
+  for (let p = lanes; p < end; p += 16) {
+    m0 = f32x4.add(m0, d0);
+    m1 = f32x4.add(m1, d1);
+    m2 = f32x4.add(m2, d2);
+    const v0 = v128.load(p);
+    const v3 = f32x4.sub(v0, z2);
+    const v1 = f32x4.add(f32x4.mul(a1, z1), f32x4.mul(a2, v3));
+    const v2 = f32x4.add(z2, f32x4.add(f32x4.mul(a2, z1), f32x4.mul(a3, v3)));
+    z1 = f32x4.sub(f32x4.add(v1, v1), z1);
+    z2 = f32x4.sub(f32x4.add(v2, v2), z2);
+    v128.store(p, f32x4.add(f32x4.mul(m0, v0), f32x4.add(f32x4.mul(m1, v1), f32x4.mul(m2, v2))));
+  }
+  v128.store(at, flushed(z1), 96);
+  v128.store(at, flushed(z2), 112);
+  memory.copy(at + 128, at + 48, 48);
 }
 
 /** States under `TINY` become 0: WebAssembly cannot flush denormals by itself. */

@@ -1,5 +1,6 @@
 // The kernel: runs a render plan, one control period at a time. The host writes ops, gains and coefficients.
 import {
+  OP_BLEND,
   OP_COMP,
   OP_DELAY,
   OP_EQ,
@@ -19,7 +20,7 @@ import {
 import { comp } from './comp';
 import { delay } from './delay';
 import { limiter } from './limiter';
-import { fader, mixPair, mono, set, source, zero } from './mix';
+import { blend, fader, mixPair, mono, set, source, zero } from './mix';
 import { eq } from './eq';
 import { outside } from './outside';
 import { reverb } from './reverb';
@@ -79,6 +80,7 @@ export function run(ops: usize, count: i32, frame: i64, phase: i32): void {
     else if (code == OP_DELAY) delay(op, frame);
     else if (code == OP_LIMITER) limiter(op);
     else if (code == OP_OUTSIDE) outside(op, frame);
+    else if (code == OP_BLEND) blend(op);
     op += <usize>OP_WORDS * 4;
   }
 }

@@ -19,6 +19,7 @@ export const OP_MATRIX: i32 = 11;
 export const OP_HOLD: i32 = 12;
 export const OP_MONO: i32 = 13;
 export const OP_OUTSIDE: i32 = 14;
+export const OP_BLEND: i32 = 15;
 
 /** Below this a feedback state counts as silence: far under 24 bits, far above where arithmetic turns slow. */
 export const TINY: f32 = 1e-18;

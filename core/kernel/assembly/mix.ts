@@ -1,5 +1,5 @@
 // Gains, sums and meters: planar buffers, four frames at a time.
-import { PERIOD_BYTES } from './layout';
+import { PERIOD_BYTES, TINY } from './layout';
 
 /** dst = 0. */
 export function zero(dst: usize): void {
@@ -7,9 +7,38 @@ export function zero(dst: usize): void {
   for (let at: usize = 0; at < PERIOD_BYTES; at += 16) v128.store(dst + at, silence);
 }
 
-/** dst = one period of the source chunk · ramp. */
+/** dst = one period of the source chunk · ramp. What a recording holds of denormals is silence: every later stage would be slow at it. */
 export function source(dst: usize, chunk: usize, ramp: usize, phase: i32): void {
-  set(dst, chunk + <usize>phase * PERIOD_BYTES, ramp);
+  const src = chunk + <usize>phase * PERIOD_BYTES;
+  const least = f32x4.splat(TINY);
+  let gains = firstGains(ramp);
+  const step = f32x4.splat(load<f32>(ramp + 4) * 4);
+  for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
+    const x = v128.load(src + at);
+    v128.store(dst + at, f32x4.mul(v128.and(x, f32x4.gt(f32x4.abs(x), least)), gains));
+    gains = f32x4.add(gains, step);
+  }
+}
+
+/** op: left, right out; left, right in; left, right ghost; ramp. What comes in, out of what came in to the plan before. */
+export function blend(op: usize): void {
+  const ramp: usize = load<u32>(op + 28);
+  blendSide(load<u32>(op + 4), load<u32>(op + 12), load<u32>(op + 20), ramp);
+  if (load<u32>(op + 8) != load<u32>(op + 4)) blendSide(load<u32>(op + 8), load<u32>(op + 16), load<u32>(op + 24), ramp);
+}
+
+function blendSide(dst: usize, src: usize, ghost: usize, ramp: usize): void {
+  if (load<f32>(ramp) == 1 && load<f32>(ramp + 4) == 0) {
+    memory.copy(dst, src, PERIOD_BYTES);
+    return;
+  }
+  let gains = firstGains(ramp);
+  const step = f32x4.splat(load<f32>(ramp + 4) * 4);
+  for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
+    const before = v128.load(ghost + at);
+    v128.store(dst + at, f32x4.add(before, f32x4.mul(f32x4.sub(v128.load(src + at), before), gains)));
+    gains = f32x4.add(gains, step);
+  }
 }
 
 /** dst = (left + right) / 2. */

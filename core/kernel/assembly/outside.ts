@@ -38,7 +38,8 @@ export function outside(op: usize, frame: i64): void {
     let x = there;
     if (unit == 1) {
       const echo = load<f32>(spring + <usize>((now - long) & springMask) * 4);
-      lowed += low * (there * drive + back * echo - lowed);
+      // With the fade: what begins at full level would come back as an edge.
+      lowed += low * (there * drive * fade + back * echo - lowed);
       store<f32>(spring + <usize>(now & springMask) * 4, spread(at, kept(lowed)));
       x = echo * level;
     } else if (unit == 2) {
@@ -66,9 +67,9 @@ function spread(at: usize, input: f32): f32 {
     const y = a * (x - load<f32>(state + 4)) + load<f32>(state);
     store<f32>(state, x);
     store<f32>(state + 4, kept(y));
-    x = y;
+    x = kept(y);
   }
-  return kept(x);
+  return x;
 }
 
 /** White noise −1 … 1 from a frame's number (the finaliser of MurmurHash3): no state, the same wherever one begins. */

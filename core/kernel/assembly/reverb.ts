@@ -7,6 +7,7 @@ import { flushed } from './eq';
 //   0 pre-delay frames · 4 line lengths[8] · 36 all-pass lengths[2][4] · 68 masks: pre-delay, line, all-pass
 //   80 line gains[8] f32 · 112 damping · 116 low-cut · 120 wet, wet step, dry, dry step · 136 side gain, step
 //   144 damping states[8] · 176 low-cut states[2] · 184 ring addresses: pre-delay, lines, all-passes
+//   196 share of what goes into the lines, step
 const LENGTHS: usize = 4;
 const DIFFUSERS: usize = 36;
 const MASKS: usize = 68;
@@ -18,6 +19,7 @@ const SIDE: usize = 136;
 const DAMPED: usize = 144;
 const CUT: usize = 176;
 const RINGS: usize = 184;
+const HUSH: usize = 196;
 
 /** All-pass coefficient. */
 const DIFFUSION: f32 = 0.62;
@@ -50,6 +52,8 @@ export function reverb(op: usize, frame: i64): void {
   const dryStep = load<f32>(at + WET + 12);
   let side = load<f32>(at + SIDE);
   const sideStep = load<f32>(at + SIDE + 4);
+  let hush = load<f32>(at + HUSH);
+  const hushStep = load<f32>(at + HUSH + 4);
 
   for (let n = 0; n < PERIOD; n++) {
     const now = <i32>(frame + n);
@@ -93,8 +97,9 @@ export function reverb(op: usize, frame: i64): void {
     const mixedA = f32x4.mul(hadamard4(s), f32x4.splat(0.35355339059327373));
     const mixedB = f32x4.mul(hadamard4(d), f32x4.splat(0.35355339059327373));
     const feed = f32x4(l, r, -l, r);
-    put(lines, lineBytes, lineMask, now, 0, f32x4.add(mixedA, feed));
-    put(lines, lineBytes, lineMask, now, 4, f32x4.add(mixedB, feed));
+    const share = f32x4.splat(hush);
+    put(lines, lineBytes, lineMask, now, 0, f32x4.mul(f32x4.add(mixedA, feed), share));
+    put(lines, lineBytes, lineMask, now, 4, f32x4.mul(f32x4.add(mixedB, feed), share));
 
     const outL = f32x4.extract_lane(a, 0) - f32x4.extract_lane(a, 2) + f32x4.extract_lane(b, 0) - f32x4.extract_lane(b, 2);
     const outR = f32x4.extract_lane(a, 1) + f32x4.extract_lane(a, 3) - f32x4.extract_lane(b, 1) - f32x4.extract_lane(b, 3);
@@ -105,6 +110,7 @@ export function reverb(op: usize, frame: i64): void {
     wet += wetStep;
     dry += dryStep;
     side += sideStep;
+    hush += hushStep;
   }
   v128.store(at + DAMPED, flushed(dampedA));
   v128.store(at + DAMPED + 16, flushed(dampedB));

@@ -10,7 +10,6 @@ import { migrate } from './db/migrate';
 import { DatabaseAway } from './failures';
 import { smallDesk } from '../../../tests/oracle/anyCommand';
 import { createSessions } from './sessions';
-// @ts-expect-error A script without types.
 import { startPostgres } from '../../../scripts/postgres.mjs';
 
 const PORT = 7301;

@@ -1,32 +1,32 @@
 // The mix worker: its own copy of the session, the engine, and a ring that it keeps filled ahead of what is played.
 /// <reference lib="webworker" />
 import { createEngine, spansFrom, type Engine, type Span } from '$core/engine/engine';
-import { PERIOD } from '$core/engine/layout';
+import { CHUNK, PERIOD } from '$core/engine/layout';
 import { touchedBy } from '$core/engine/touched';
 import { commit, type Change } from '$core/session/changes';
-import type { Session } from '$core/session/entities';
+import { settingsOf, type Session } from '$core/session/entities';
 import { decodeSession } from '$core/session/tables';
 import { createMonitor } from './monitor';
 import { createPcmCache, turn } from './pcmCache';
 import type { FromMixer, ToMixer } from './protocol';
-import { CELL, ringOver, SLOT, slotMeters, slotOf, slotReductions, type Ring } from './ring';
+import { CELL, ringOver, SLOT, slotMeters, slotOf, slotReductions, slotsIn, type Ring } from './ring';
 
-/** Slots kept ready: 36 × 128 frames are 96 ms at 48 kHz. A fader is heard that much later. */
-const AHEAD = 36;
-/** Slots ahead of the play position that are left as they are: 4 × 128 frames are 11 ms, time to render the next ones again. */
-const MARGIN = 4;
+/** What is kept ready, ms, whatever the rate. */
+const AHEAD_MS = 96;
+/** What is left as it is ahead of the play position, ms: time to render what follows again. */
+const MARGIN_MS = 10.6;
 /** What lies ahead is rendered again at most once in so many ms. */
 const BETWEEN_MS = 20;
 /** Slots rendered before messages are looked at. */
 const BURST = 4;
-/** Frames that are there before it begins to sound: time to fetch what comes after them. */
-const PREROLL = 8192;
-/** Frames fetched before they are needed. */
-const PREFETCH = 65536;
-/** Chunks of the engine between looks at what is to be fetched: 16 × 256 frames are 85 ms. */
-const PREFETCH_EVERY = 16;
+/** What is there before it begins to sound, s: time to fetch what comes after. */
+const PREROLL_S = 0.17;
+/** What is fetched before it is needed, s. */
+const PREFETCH_S = 1.36;
+/** Time between looks at what is to be fetched, s. */
+const PREFETCH_EVERY_S = 0.085;
 
-type Desk = { readonly session: Session; readonly engine: Engine; readonly ring: Ring };
+type Desk = { readonly session: Session; readonly engine: Engine; readonly ring: Ring; readonly rate: number };
 
 const cache = createPcmCache();
 const monitor = createMonitor();
@@ -45,7 +45,7 @@ onmessage = ({ data }: MessageEvent<ToMixer>) => {
     playing = false;
     const session = decodeSession(data.document);
     const engine = createEngine({ module: data.kernel as never, session, pcm: cache.read, solo: true, keep: true });
-    desk = { session, engine, ring: ringOver(data.buffer) };
+    desk = { session, engine, ring: ringOver(data.buffer), rate: settingsOf(session).rate };
     return;
   }
   if (data.kind === 'listen') return monitor.listen(data.listening);
@@ -86,15 +86,17 @@ function soon(): void {
 }
 
 /** Goes back to just ahead of what is played, where that can be, and lets the changes begin to sound there. */
-function takeOver({ engine, ring }: Desk): void {
+function takeOver({ engine, ring, rate, session }: Desk): void {
   const changes = waiting;
   if (changes.length === 0) return;
+  // What newly sounds is read before it begins: else it would begin in the middle of its fade.
+  if (playing && touchedBy(changes).clips && !cache.ready(session, engine.under())) return fetched(session, engine);
   waiting = [];
   lastTurn = performance.now();
   if (playing) {
     const { control } = ring;
     const start = Atomics.load(control, CELL.start);
-    const safe = Math.max(Atomics.load(control, CELL.read), start) + MARGIN;
+    const safe = Math.max(Atomics.load(control, CELL.read), start) + slotsIn(MARGIN_MS, rate);
     // Another plan takes longer to make than is left there: a change of shape begins where the ring is written.
     const back = touchedBy(changes).shape ? null : engine.rewind((safe - start) * SLOT);
     // What was rendered before stays to be played until it is written over: late is better than a gap.
@@ -102,6 +104,15 @@ function takeOver({ engine, ring }: Desk): void {
     turning = true;
   }
   engine.update(changes);
+}
+
+/** Fetches what the chunks under way need, and then takes the changes over. */
+function fetched(session: Session, engine: Engine): void {
+  const mine = run;
+  const again = () => {
+    if (desk && mine === run) takeOver(desk);
+  };
+  cache.load(session, engine.under()).then(again, (error: unknown) => send({ kind: 'trouble', message: String(error) }));
 }
 
 function start({ engine, ring }: Desk, from: number): void {
@@ -127,15 +138,16 @@ async function pump(mine: number): Promise<void> {
     let written = 0;
     let chunks = 0;
     while (playing && mine === run && desk) {
-      const { engine, ring, session } = desk;
+      const { engine, ring, session, rate } = desk;
       const spans = engine.wanted();
-      const needed = written === 0 ? beyond(spans, PREROLL) : spans;
+      const needed = written === 0 ? beyond(spans, Math.ceil(PREROLL_S * rate)) : spans;
       if (!cache.ready(session, needed)) {
         await cache.load(session, needed);
         continue;
       }
-      if (spans.length && chunks++ % PREFETCH_EVERY === 0) prefetch(session, spans);
-      if (cursor >= Atomics.load(ring.control, CELL.write) && ahead(ring.control) >= AHEAD) await played(ring.control);
+      if (spans.length && chunks++ % Math.ceil((PREFETCH_EVERY_S * rate) / CHUNK) === 0)
+        prefetch(session, spans, Math.ceil(PREFETCH_S * rate));
+      if (cursor >= Atomics.load(ring.control, CELL.write) && ahead(ring.control) >= slotsIn(AHEAD_MS, rate)) await played(ring.control);
       else {
         writeSlot(engine, ring);
         if (++written % BURST === 0) await turn();
@@ -154,12 +166,12 @@ const beyond = (spans: readonly Span[], frames: number): Span[] =>
 
 /** One request at a time for much at once: each opens every recording. */
 let prefetching = false;
-function prefetch(session: Session, spans: readonly Span[]): void {
-  if (prefetching || cache.ready(session, beyond(spans, PREFETCH / 2))) return;
+function prefetch(session: Session, spans: readonly Span[], frames: number): void {
+  if (prefetching || cache.ready(session, beyond(spans, frames / 2))) return;
   prefetching = true;
   // A failure here shows when the pump needs the data itself.
   const done = () => (prefetching = false);
-  cache.load(session, beyond(spans, PREFETCH)).then(done, done);
+  cache.load(session, beyond(spans, frames)).then(done, done);
 }
 
 /** Waits until the worklet has taken a slot, or a little while. */

@@ -2,7 +2,11 @@
 
 /** Frames of a slot: one block of the browser's audio thread. */
 export const SLOT = 128;
-export const SLOTS = 64;
+/** Room for 0.17 s at 192 kHz. */
+export const SLOTS = 256;
+
+/** Slots that a time takes at a rate, at least one, and never more than the ring can keep apart. */
+export const slotsIn = (ms: number, rate: number): number => Math.max(1, Math.min(SLOTS - 16, Math.ceil((ms / 1000) * (rate / SLOT))));
 /** Channels that meters have room for. */
 export const METERED = 1024;
 /** Inserts whose gain reduction there is room for. */

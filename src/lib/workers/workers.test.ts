@@ -2,7 +2,7 @@
 import { afterEach, describe, expect, it, vi } from 'vitest';
 import { carryOut, emptyDesk, noise, trackCommand } from '../../../tests/oracle/rig';
 import { createPcmCache } from './pcmCache';
-import { CELL, METERED, ringBuffer, ringOver, SLOT, slotMeters, SLOTS, slotOf } from './ring';
+import { CELL, METERED, ringBuffer, ringOver, SLOT, slotMeters, SLOTS, slotOf, slotsIn } from './ring';
 
 describe('ring', () => {
   it('lays its parts side by side without overlap, and wraps running numbers, negative ones too', () => {
@@ -16,6 +16,17 @@ describe('ring', () => {
     expect(Math.max(...Object.values(CELL))).toBeLessThan(ring.control.length);
     expect([slotOf(5), slotOf(SLOTS), slotOf(2 ** 31 - 1), slotOf(-1)]).toEqual([5, 0, SLOTS - 1, SLOTS - 1]);
   });
+});
+
+it('keeps as much time ready at every rate: slots are counted by it', () => {
+  expect([44100, 48000, 96000, 192000].map((rate) => slotsIn(96, rate))).toEqual([34, 36, 72, 144]);
+  for (const rate of [44100, 48000, 96000, 192000]) {
+    const ms = (slotsIn(96, rate) * SLOT * 1000) / rate;
+    expect(ms).toBeGreaterThanOrEqual(96);
+    expect(ms).toBeLessThan(100);
+    // What is kept ready and the margin leave the slot that is written apart from the one that is played.
+    expect(slotsIn(96, rate) + slotsIn(10.6, rate)).toBeLessThan(SLOTS);
+  }
 });
 
 describe('recordings cache', () => {

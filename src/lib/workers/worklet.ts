@@ -1,10 +1,12 @@
 // The audio worklet: plays slots of the ring and nothing else. On stop or locate the last slot fades out.
-import { CELL, ringOver, SLOT, SLOTS, slotOf, type Ring } from './ring';
+import { CELL, ringOver, SLOT, SLOTS, slotOf, slotsIn, type Ring } from './ring';
 
-/** Slots that must be there before it begins to sound; the first time of all more, as they are rendered by code that is not yet warm. */
-const CUSHION = 6;
-const COLD_CUSHION = 28;
+/** What must be there before it begins to sound, ms; the first time of all more, as it is rendered by code that is not yet warm. */
+const CUSHION_MS = 16;
+const COLD_CUSHION_MS = 75;
 
+/** The rate of the context, Hz. */
+declare const sampleRate: number;
 declare const registerProcessor: (name: string, processor: unknown) => void;
 declare class AudioWorkletProcessor {
   readonly port: MessagePort;
@@ -44,7 +46,7 @@ class RingPlayer extends AudioWorkletProcessor {
     if (!playing) return true;
     const next = Atomics.load(control, CELL.read);
     const there = Atomics.load(control, CELL.write) - next;
-    if (there < (this.sounding ? 1 : this.warm ? CUSHION : COLD_CUSHION)) {
+    if (there < (this.sounding ? 1 : slotsIn(this.warm ? CUSHION_MS : COLD_CUSHION_MS, sampleRate))) {
       if (this.sounding) Atomics.add(control, CELL.underruns, 1);
       return true;
     }
