@@ -102,7 +102,7 @@ it('sorts a package by rule, by rules of one’s own, and says what no rule took
   writeFileSync(rules, JSON.stringify({ families: [family], rules: [{ ...rule, words: '/a(/' }] }));
   expect(isotaxis('sort', zip, '--out', path.join(folder, 'x.zip'), '--rules', rules)).toMatchObject({
     status: 1,
-    stderr: 'isotaxis: Rule 1, “/a(/”, at letter 3: Unterminated group\n'
+    stderr: 'isotaxis: Rule 1, “/a(/”, at letter 3: missing closing ): a(.\n'
   });
   writeFileSync(rules, '{');
   expect(isotaxis('sort', zip, '--out', path.join(folder, 'x.zip'), '--rules', rules).stderr).toContain('is not JSON');

@@ -70,8 +70,7 @@ export async function flac(): Promise<Decoder> {
 export async function ogg(head: Uint8Array): Promise<Decoder> {
   const text = Buffer.from(head.subarray(0, 128)).toString('latin1');
   if (text.includes('FLAC')) return { ...(await flac()), format: 'Ogg FLAC' };
-  const at = text.indexOf('OpusHead');
-  if (at >= 0) return opus(head[at + 10] + 256 * head[at + 11]);
+  if (text.includes('OpusHead')) return opus();
   const decoder = new OggVorbisDecoder();
   await decoder.ready;
   return {
@@ -82,25 +81,14 @@ export async function ogg(head: Uint8Array): Promise<Decoder> {
   };
 }
 
-/**
- * The decoder leaves out the frames before the recording (RFC 7845, 4.2), but gives as many as the whole stream has: so many
- * too many stand at the end. They are held back, and never given out.
- */
-async function opus(preSkip: number): Promise<Decoder> {
+/** The decoder leaves out the frames before the recording (RFC 7845, 4.2); where it ends, the pages say (`promised.ts`). */
+async function opus(): Promise<Decoder> {
   const decoder = new OggOpusDecoder();
   await decoder.ready;
-  let held: Float32Array[] | null = null;
-  const shaped = (raw: Raw, last: boolean) => {
-    if (raw.samplesDecoded === 0) return result(raw, 'f32', last);
-    const sides = raw.channelData.map((side, i) => Float32Array.from([...(held?.[i] ?? []), ...side]));
-    const ready = Math.max(0, sides[0].length - preSkip);
-    held = sides.map((side) => side.slice(ready));
-    return result({ ...raw, channelData: sides.map((side) => side.subarray(0, ready)), samplesDecoded: ready }, 'f32', last);
-  };
   return {
     format: 'Ogg Opus',
-    push: async (bytes) => shaped((await decoder.decode(bytes)) as Raw, false),
-    end: async () => shaped((await decoder.flush()) as Raw, true),
+    push: async (bytes) => result((await decoder.decode(bytes)) as Raw, 'f32', false),
+    end: async () => result((await decoder.flush()) as Raw, 'f32', true),
     free: () => decoder.free()
   };
 }

@@ -23,6 +23,8 @@ type Arrived = {
   readonly sessionRate: number;
   /** Whether another sample rate may be converted. */
   readonly convert: boolean;
+  /** Whether what is there of a file that was cut off is taken. */
+  readonly keep?: boolean;
   /** Carries out a conversion: in this thread or in another. */
   readonly run: (order: ConvertOrder) => Promise<Result<Converted>>;
 };
@@ -34,7 +36,7 @@ const wrongRate = (rate: number, sessionRate: number) =>
   });
 
 /** The file as it is kept: a WAV in the session's rate; what is none is decoded, and converted where that was asked for. */
-export async function prepareFile({ file, sha256, decoded, sessionRate, convert, run }: Arrived): Promise<Result<Prepared>> {
+export async function prepareFile({ file, sha256, decoded, sessionRate, convert, keep = false, run }: Arrived): Promise<Result<Prepared>> {
   const { size } = await stat(file);
   if (size === 0) return refuse('empty', 'The file is empty. Export it again.');
   const kind = sniff(firstBytes(file));
@@ -44,12 +46,15 @@ export async function prepareFile({ file, sha256, decoded, sessionRate, convert,
       'This is not an audio file that is read here, whatever its name says. Export it as WAV, AIFF, FLAC, Ogg or MP3.'
     );
   const header = kind === 'wav' ? await headerOf(file) : null;
-  if (header) {
-    if (!header.ok) return header;
+  if (header?.ok) {
     if (header.value.rate === sessionRate) return ok({ file, sha256, info: header.value, origin: null });
     if (!convert) return wrongRate(header.value.rate, sessionRate);
+  } else if (header) {
+    // Samples of a byte each are converted; what is there of a file that was cut off is written anew where that is wanted.
+    const possible = header.error.code === 'encoding' || (keep && header.error.code === 'truncated');
+    if (!possible) return header;
   }
-  const converted = await run({ file, size, kind, out: decoded, toRate: convert ? sessionRate : null });
+  const converted = await run({ file, size, kind, out: decoded, toRate: convert ? sessionRate : null, keep });
   if (!converted.ok) return converted;
   const { rate, format } = converted.value;
   if (!convert && rate !== sessionRate) return wrongRate(rate, sessionRate);
@@ -57,7 +62,7 @@ export async function prepareFile({ file, sha256, decoded, sessionRate, convert,
   if (!result?.ok) return result ?? refuse('gone', 'The file could not be converted. Try again.');
   // The broadcast extension is the arriving file's.
   const info = { ...result.value, bext: header?.ok ? header.value.bext : null };
-  return ok({ file: decoded, sha256: await hashOf(decoded), info, origin: { format: format.toUpperCase(), sha256, rate } });
+  return ok({ file: decoded, sha256: await hashOf(decoded), info, origin: { format, sha256, rate } });
 }
 
 /** The recording of a prepared file, as it was analysed. */

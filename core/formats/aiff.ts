@@ -1,7 +1,7 @@
 // AIFF and AIFF-C headers (Apple 1989, 1991): where the samples lie, of what kind they are and in which byte order.
 import { ok, refuse, type Result } from '../result.ts';
 import { BYTES, type Encoding } from './pcm.ts';
-import { checkedFormat, type ReadBytes } from './wav.ts';
+import { checkedFormat, type ReadBytes, shortfall, type Leniency } from './wav.ts';
 
 export type AiffInfo = {
   readonly rate: number;
@@ -22,7 +22,7 @@ function extended(view: DataView, at: number): number {
 }
 
 /** What an AIFF file holds, or what is wrong with it. */
-export function readAiffHeader(read: ReadBytes, size: number): Result<AiffInfo> {
+export function readAiffHeader(read: ReadBytes, size: number, { keep = false }: Leniency = {}): Result<AiffInfo> {
   const head = read(0, 12);
   const compressed = head.length === 12 && letters(head, 8) === 'AIFC';
   if (head.length < 12 || letters(head, 0) !== 'FORM' || (!compressed && letters(head, 8) !== 'AIFF'))
@@ -46,12 +46,9 @@ export function readAiffHeader(read: ReadBytes, size: number): Result<AiffInfo> 
   if (!format || !dataAt) return refuse('truncated', 'The file ends before its audio begins: it was cut off. Copy or export it again.');
   if (format.frames === 0) return refuse('no-frames', 'The file holds no audio: its length is 0 frames.');
   const there = Math.floor((size - dataAt) / (BYTES[format.encoding] * format.channels));
-  if (there < format.frames)
-    return refuse(
-      'truncated',
-      `The header promises ${(format.frames / format.rate).toFixed(1)} s of audio, the file holds ${(Math.max(0, there) / format.rate).toFixed(1)} s: it was cut off or its header is wrong. Copy or export it again.`
-    );
-  return ok({ ...format, dataAt });
+  if (there < format.frames && !(keep && there > 0))
+    return refuse('truncated', shortfall(format.frames, Math.max(0, there), format.rate), { promised: format.frames, there });
+  return ok({ ...format, frames: Math.min(there, format.frames), dataAt });
 }
 
 function common(bytes: Uint8Array, compressed: boolean): Result<Omit<AiffInfo, 'dataAt'>> {

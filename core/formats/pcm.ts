@@ -101,7 +101,7 @@ export function ditherNoise(seed: number): () => number {
 export type Encoded = { readonly bytes: Uint8Array<ArrayBuffer>; readonly clipped: number };
 
 /**
- * Interleaves float channels into bytes. Integers are rounded to nearest, ties upward, with the noise of `dither` added
+ * Interleaves float channels into bytes. Integers are rounded to nearest, ties to even as IEEE 754 has it, with the noise of `dither` added
  * where one is given; values past full scale are clipped and counted.
  */
 export function encode(channels: readonly Float32Array[], encoding: Written, dither?: () => number): Encoded {
@@ -139,6 +139,9 @@ export function encode(channels: readonly Float32Array[], encoding: Written, dit
   return { bytes, clipped };
 }
 
+/** Added and taken away, it leaves a double no room for a fraction: the nearest whole number, ties to even. */
+const EVEN = 1.5 * 2 ** 52;
+
 /**
  * The commonest case in one loop: two frames of stereo are three 32-bit words. False where some sample is at full scale, over
  * it or no number: then the slower way decides. Little-endian machines.
@@ -153,10 +156,10 @@ function packedStereo24(left: Float32Array, right: Float32Array, bytes: Uint8Arr
   for (let i = 0, to = 0; i < left.length; i += 2, to += 3) {
     over |= (under - (leftBits[i] & 0x7fffffff)) | (under - (leftBits[i + 1] & 0x7fffffff));
     over |= (under - (rightBits[i] & 0x7fffffff)) | (under - (rightBits[i + 1] & 0x7fffffff));
-    const a = Math.floor(left[i] * 8388608 + 0.5);
-    const b = Math.floor(right[i] * 8388608 + 0.5);
-    const c = Math.floor(left[i + 1] * 8388608 + 0.5);
-    const d = Math.floor(right[i + 1] * 8388608 + 0.5);
+    const a = left[i] * 8388608 + EVEN - EVEN;
+    const b = right[i] * 8388608 + EVEN - EVEN;
+    const c = left[i + 1] * 8388608 + EVEN - EVEN;
+    const d = right[i + 1] * 8388608 + EVEN - EVEN;
     words[to] = (a & 0xffffff) | (b << 24);
     words[to + 1] = ((b >> 8) & 0xffff) | (c << 16);
     words[to + 2] = ((c >> 16) & 0xff) | (d << 8);
@@ -176,8 +179,6 @@ function rounded(
   let clipped = 0;
   const most = full - 0.5;
   const least = -full - 0.5;
-  // Shifted by `full`, cutting off and rounding down are the same.
-  const shift = full + 0.5;
   for (let i = 0, at = first; i < samples.length; i++, at += stride) {
     const exact = samples[i] * factor;
     if (exact >= most) {
@@ -186,7 +187,7 @@ function rounded(
     } else if (exact < least) {
       clipped++;
       whole[at] = -full;
-    } else whole[at] = ((exact + shift) | 0) - full;
+    } else whole[at] = exact + EVEN - EVEN;
   }
   return clipped;
 }

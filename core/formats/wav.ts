@@ -3,6 +3,7 @@
 // lies, the writer makes the bytes that stand before it.
 import { ok, refuse, type Result } from '../result.ts';
 import type { Frames } from '../units.ts';
+import { BYTE_CODING_NAMES, type ByteCoding } from './companded.ts';
 import { BYTES, type Encoding } from './pcm.ts';
 
 /** What the broadcast extension says of a file. */
@@ -27,6 +28,12 @@ export type WavInfo = {
   readonly bext: Bext | null;
 };
 
+/** How much of a file that is not as it should be is taken all the same. */
+export type Leniency = {
+  /** What is there of a file that was cut off. */
+  readonly keep?: boolean;
+};
+
 /** Bytes from a file: at most `length` from `at`, fewer at its end. */
 export type ReadBytes = (at: number, length: number) => Uint8Array;
 
@@ -35,19 +42,48 @@ export const MAX_CHANNELS = 64;
 const FORMAT_PCM = 1;
 const FORMAT_FLOAT = 3;
 const FORMAT_EXTENSIBLE = 0xfffe;
+/** Formats whose samples are a byte each. */
+const BYTE_FORMATS: Readonly<Record<number, ByteCoding>> = { 1: 'u8', 6: 'alaw', 7: 'ulaw' };
 /** In a 32-bit size: "see ds64". */
 const SIZE_ELSEWHERE = 0xffffffff;
 const BEXT_FIXED = 602;
 const MAX_HISTORY = 4096;
 
-type Format = { readonly rate: number; readonly channels: number; readonly encoding: Encoding };
+type Format = {
+  readonly rate: number;
+  readonly channels: number;
+  readonly encoding: Encoding;
+  /** Samples of a byte each, which become 16 bit. */
+  readonly coding: ByteCoding | null;
+};
+export type WavFormat = Omit<Format, 'coding'>;
 
 const letters = (bytes: Uint8Array, at: number, length = 4) => String.fromCharCode(...bytes.subarray(at, at + length));
 const viewOf = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-const seconds = (frames: number, rate: number) => `${(frames / rate).toFixed(1)} s`;
+
+/** What is said of a file that holds less than it promises, with as many digits as tell the two apart. */
+export function shortfall(promised: number, there: number, rate: number): string {
+  const digits = [1, 3].find((places) => (promised / rate).toFixed(places) !== (there / rate).toFixed(places));
+  const both = digits
+    ? `${(promised / rate).toFixed(digits)} s of audio, and holds ${(there / rate).toFixed(digits)} s`
+    : `${promised} frames of audio, and holds ${there}`;
+  return `The file promises ${both}: it was cut off or its header is wrong. Copy or export it again, or keep what is there.`;
+}
 
 /** What a WAV file holds, or what is wrong with it in words for the person who dropped it. */
-export function readWavHeader(read: ReadBytes, size: number): Result<WavInfo> {
+export function readWavHeader(read: ReadBytes, size: number, { keep = false }: Leniency = {}): Result<WavInfo> {
+  const any = readAnyWav(read, size, { keep });
+  if (!any.ok) return any;
+  const { coding, ...info } = any.value;
+  return coding ? refuse('encoding', `The samples are ${BYTE_CODING_NAMES[coding]}: they are converted on import.`) : ok(info);
+}
+
+/** The same of files whose samples are a byte each as well. */
+export function readAnyWav(
+  read: ReadBytes,
+  size: number,
+  { keep = false }: Leniency = {}
+): Result<WavInfo & { readonly coding: ByteCoding | null }> {
   const head = read(0, 12);
   if (size === 0) return refuse('empty', 'The file is empty. Export it again.');
   if (head.length < 12 || !['RIFF', 'RF64', 'BW64'].includes(letters(head, 0)) || letters(head, 8) !== 'WAVE')
@@ -71,7 +107,7 @@ export function readWavHeader(read: ReadBytes, size: number): Result<WavInfo> {
     } else if (id === 'bext') bext = readBext(read(at + 8, Math.min(length, 65536)));
     else if (id === 'data') {
       if (!format) return refuse('no-format', 'The audio comes before its format description. Export the file again.');
-      const info = dataInfo(format, at + 8, length, size);
+      const info = dataInfo(format, at + 8, length, size, keep);
       if (!info.ok || bext) return info.ok ? ok({ ...info.value, bext }) : info;
       return ok({ ...info.value, bext: bextAfter(read, at + 8 + length + (length % 2), size) });
     }
@@ -106,18 +142,17 @@ function readBext(bytes: Uint8Array): Bext | null {
   };
 }
 
-function dataInfo(format: Format, dataAt: number, length: number, size: number): Result<Omit<WavInfo, 'bext'>> {
-  const frameBytes = BYTES[format.encoding] * format.channels;
-  const frames = Math.floor(length / frameBytes);
+/** Sizes that writers into a pipe put where they cannot know: the audio goes on to the end. */
+const PIPED = [0xffffffff, 0x7ffff000];
+
+function dataInfo(format: Format, dataAt: number, length: number, size: number, keep: boolean) {
+  const frameBytes = (format.coding ? 1 : BYTES[format.encoding]) * format.channels;
   const there = Math.floor((size - dataAt) / frameBytes);
+  const frames = PIPED.includes(length) && there > 0 ? Math.min(there, Math.floor(length / frameBytes)) : Math.floor(length / frameBytes);
   if (frames === 0) return refuse('no-frames', 'The file holds no audio: its length is 0 frames.');
-  if (there < frames)
-    return refuse(
-      'truncated',
-      `The header promises ${seconds(frames, format.rate)} of audio, the file holds ${seconds(there, format.rate)}: it was cut off or its header is wrong. Copy or export it again.`,
-      { promised: frames, there }
-    );
-  return ok({ ...format, frames, dataAt });
+  if (there >= frames) return ok({ ...format, frames, dataAt });
+  if (keep && there > 0) return ok({ ...format, frames: there, dataAt });
+  return refuse('truncated', shortfall(frames, there, format.rate), { promised: frames, there });
 }
 
 /** Whether rate and number of channels can be, or the refusal. */
@@ -144,22 +179,23 @@ function readFormat(bytes: Uint8Array): Result<Format> {
   const encoding = ({ [FORMAT_PCM]: { 16: 's16', 24: 's24', 32: 's32' }, [FORMAT_FLOAT]: { 32: 'f32', 64: 'f64' } } as const)[
     kind as 1 | 3
   ]?.[bits as never] as Encoding | undefined;
-  if (!encoding)
+  const coding = bits === 8 ? (BYTE_FORMATS[kind] ?? null) : null;
+  if (!encoding && !coding)
     return refuse(
       'encoding',
       `The samples are of a kind that is not read here (format ${kind}, ${bits} bit). Export as 16, 24 or 32 bit, or as float.`
     );
   const possible = checkedFormat(rate, channels);
   if (!possible.ok) return possible;
-  if (align !== channels * BYTES[encoding])
+  if (align !== channels * (encoding ? BYTES[encoding] : 1))
     return refuse('bad-format', 'The format description contradicts itself. Export the file again.');
-  return ok({ rate, channels, encoding });
+  return ok({ rate, channels, encoding: encoding ?? 's16', coding });
 }
 
 /** The most bytes of audio whose file a 32-bit size can still tell. */
 export const WAV_LIMIT = 0xffffffff - 70_000;
 
-export type WavOrder = Format & { readonly frames: Frames; readonly bext?: Bext | null };
+export type WavOrder = WavFormat & { readonly frames: Frames; readonly bext?: Bext | null };
 
 /**
  * The header that stands before the audio; its length does not depend on how long that is. Past 4 GB it is an RF64, whose
@@ -213,7 +249,7 @@ function sizes64(length: number, frames: number): Uint8Array {
   return chunk('ds64', body);
 }
 
-function formatBytes({ rate, channels, encoding }: Format): Uint8Array {
+function formatBytes({ rate, channels, encoding }: WavFormat): Uint8Array {
   const float = encoding === 'f32' || encoding === 'f64';
   const extensible = channels > 2;
   const bytes = new Uint8Array(extensible ? 40 : float ? 18 : 16);

@@ -30,7 +30,13 @@ export type PcmPart = {
 
 export type MediaStore = {
   /** Takes a file in, or says what is wrong with it; nothing of a refused file stays. */
-  readonly add: (name: string, body: ReadableStream<Uint8Array>, sessionRate: number, convert: boolean) => Promise<Result<Intake>>;
+  readonly add: (
+    name: string,
+    body: ReadableStream<Uint8Array>,
+    sessionRate: number,
+    convert: boolean,
+    keep?: boolean
+  ) => Promise<Result<Intake>>;
   /** Takes over a file that is a recording as the store keeps them, with this hash. */
   readonly keep: (file: string, sha256: string) => Promise<Result<null>>;
   readonly stored: (sha256: string) => Promise<Stored | null>;
@@ -91,14 +97,14 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
     return entry;
   };
 
-  const add: MediaStore['add'] = async (name, body, sessionRate, convert) => {
+  const add: MediaStore['add'] = async (name, body, sessionRate, convert, keep = false) => {
     const arrived = path.join(incoming, randomUUID());
     const decoded = `${arrived}.wav`;
     const made = `${arrived}.peaks`;
     try {
       const received = await receive(body, arrived);
       if (!received.ok) return received;
-      const prepared = await prepareFile({ file: arrived, sha256: received.value, decoded, sessionRate, convert, run });
+      const prepared = await prepareFile({ file: arrived, sha256: received.value, decoded, sessionRate, convert, keep, run });
       if (!prepared.ok) return prepared;
       const { file, sha256, info } = prepared.value;
       const kept = await place(file, info, sha256, made);

@@ -40,7 +40,8 @@ const taken = (name: string, more: object = {}): Reply => ({
     ...{
       id: `m-${name.replaceAll(' ', '-')}`,
       name,
-      sha256: '0'.repeat(64),
+      // Other names stand for other contents.
+      sha256: Buffer.from(name).toString('hex').padEnd(64, '0').slice(0, 64),
       rate: 48000,
       channels: 1,
       frames: 100,
@@ -101,6 +102,33 @@ describe('import', () => {
     expect(sent.at(-1)).toBe('?name=b.wav&convert=1');
     expect(importer.items[0].message).toContain('WAV converted from 44.1 kHz');
     expect(tracks()).toEqual(['a', 'b']);
+  });
+
+  it('asks once before it brings in what stands in the session already, and says where that is', async () => {
+    const hash = { sha256: 'a'.repeat(64) };
+    replies = { 'Kick 1.wav': taken('Kick 1.wav', hash), 'Kick copy.wav': taken('Kick copy.wav', hash), 'new.wav': taken('new.wav') };
+    const { importer, tracks, store } = begin();
+    await importer.add(files('Kick 1.wav'));
+    await importer.add(files('Kick copy.wav', 'new.wav'));
+    expect(tracks()).toEqual(['Kick 1', 'new']);
+    expect([importer.known, importer.open, importer.items[0].message]).toEqual([1, true, 'Stands in the session already: on Kick 1.']);
+    importer.leaveOut();
+    expect([importer.known, importer.items[0].state, tracks().length]).toEqual([0, 'cancelled', 2]);
+    await importer.add(files('Kick copy.wav'));
+    importer.bringAgain();
+    expect([tracks(), importer.open]).toEqual([['Kick 1', 'new', 'Kick copy'], false]);
+    // Each track shows the name that its file had.
+    expect([...store.session.media.values()].map(({ name }) => name)).toEqual(['Kick 1.wav', 'new.wav', 'Kick copy.wav']);
+  });
+
+  it('takes what is there of a file that was cut off when one says so', async () => {
+    replies = { 'a.wav': refused('truncated', 'The file promises 2.0 s.'), 'a.wav?convert=1': taken('a.wav') };
+    const { importer, tracks } = begin();
+    await importer.add(files('a.wav'));
+    expect([importer.cutOff, tracks()]).toEqual([1, []]);
+    await importer.keep();
+    expect(sent.at(-1)).toBe('?name=a.wav&convert=1&keep=1');
+    expect(tracks()).toEqual(['a']);
   });
 
   it('makes nothing of a cancelled import, and takes no second one meanwhile', async () => {

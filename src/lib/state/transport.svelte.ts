@@ -5,7 +5,7 @@ import kernelUrl from '../../../dist/kernel.wasm?url';
 import MixWorker from '../workers/mix.ts?worker';
 import workletUrl from '../workers/worklet.ts?worker&url';
 import type { FromMixer, Listening, ToMixer } from '../workers/protocol';
-import { CELL, ringBuffer, ringOver, SLOT, slotMeters, slotOf, slotReductions } from '../workers/ring';
+import { CELL, ringBuffer, ringOver, SLOT, SLOTS, slotMeters, slotOf, slotReductions } from '../workers/ring';
 import type { SessionStore } from './session.svelte';
 
 /** What a meter shows, dBFS: the louder side's peak and RMS of the last moment. */
@@ -93,7 +93,7 @@ export function openTransport(store: SessionStore) {
     for (const [id, db] of reductions) if (db < 0) reductions.set(id, Math.min(0, db + fall));
     if (!ring || !playing) return;
     const read = Atomics.load(ring.control, CELL.read);
-    if (read - drawnSlot > 48 || read < drawnSlot) drawnSlot = read - 1;
+    if (read - drawnSlot > SLOTS / 2 || read < drawnSlot) drawnSlot = read - 1;
     for (; drawnSlot < read; drawnSlot++) takeSlot(slotOf(drawnSlot), now);
     if (read > 0 && Atomics.load(ring.control, CELL.start) < read) {
       position = ring.positions[slotOf(read - 1)];
@@ -102,6 +102,7 @@ export function openTransport(store: SessionStore) {
     }
   };
 
+  const rmsShare = 1 - Math.exp(-SLOT / rate / 0.0875);
   const takeSlot = (slot: number, now: number) => {
     const order = orders.get(ring!.orders[slot]);
     if (!order) return;
@@ -114,9 +115,9 @@ export function openTransport(store: SessionStore) {
       let level = levels.get(id);
       if (!level) levels.set(id, (level = { peak: -200, rms: -200, hold: -200, held: 0 }));
       level.peak = Math.max(level.peak, peak);
-      // RMS with a time constant of about 100 ms, from slot to slot.
+      // RMS over about 90 ms, from slot to slot.
       const before = 10 ** (level.rms / 10);
-      level.rms = 10 * Math.log10(before + (10 ** (rms / 10) - before) * 0.03 + 1e-20);
+      level.rms = 10 * Math.log10(before + (10 ** (rms / 10) - before) * rmsShare + 1e-20);
       if (peak >= level.hold) Object.assign(level, { hold: peak, held: now + HOLD_MS });
     });
   };
@@ -165,6 +166,7 @@ export function openTransport(store: SessionStore) {
       /** Waits for a cell to change until something holds: timers would add milliseconds of their own. */
       const until = async (name: keyof typeof CELL, done: () => boolean) => {
         while (!done()) {
+          if (cell('playing') === 0) throw new Error('It has stopped: nothing is played any more.');
           const waited = Atomics.waitAsync(ring!.control, CELL[name], cell(name), 20);
           if (waited.async) await waited.value;
         }

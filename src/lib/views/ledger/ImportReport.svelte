@@ -11,9 +11,13 @@
   const title = $derived(
     importer.running
       ? `Importing ${items.length} file${items.length === 1 ? '' : 's'}`
-      : count('taken') === 0
-        ? 'Nothing was imported'
-        : `${count('taken')} of ${items.length} files imported`
+      : importer.known
+        ? importer.known === 1
+          ? 'One file stands in the session already'
+          : `${importer.known} files stand in the session already`
+        : count('taken') === 0
+          ? 'Nothing was imported'
+          : `${count('taken')} of ${items.length} files imported`
   );
   const WORDS = {
     waiting: 'Waiting',
@@ -21,9 +25,12 @@
     checking: 'Checking',
     converting: 'Converting',
     taken: 'Imported',
+    known: 'There already',
     refused: 'Refused',
     cancelled: 'Cancelled'
   } as const;
+  /** What asks for something stands first. */
+  const FIRST: readonly string[] = ['refused', 'known'];
 </script>
 
 <Modal bind:open={importer.open} {title} size="md" outsideclose={false}>
@@ -40,7 +47,7 @@
     </p>
   {/if}
   <ul>
-    {#each [...items].sort((a, b) => Number(b.state === 'refused') - Number(a.state === 'refused')) as item, i (i)}
+    {#each [...items].sort((a, b) => FIRST.indexOf(b.state) - FIRST.indexOf(a.state)) as item, i (i)}
       <li class={item.state}>
         <span class="state">{WORDS[item.state]}</span>
         <span class="what"><strong>{item.name}</strong><span>{item.message}</span></span>
@@ -52,12 +59,23 @@
       <Button size="sm" color="alternative" onclick={importer.cancel}>Cancel</Button>
       <Button size="sm" color="alternative" onclick={() => (importer.open = false)}>Go on in the background</Button>
     {:else}
+      {#if importer.known}
+        <Button size="sm" onclick={importer.bringAgain}>Bring {importer.known === 1 ? 'it' : 'them'} in once more</Button>
+        <Button size="sm" color="alternative" onclick={importer.leaveOut}>Leave {importer.known === 1 ? 'it' : 'them'} out</Button>
+      {/if}
+      {#if importer.cutOff}
+        <Button size="sm" color="alternative" onclick={importer.keep}
+          >Keep what is there of {importer.cutOff === 1 ? 'it' : importer.cutOff}</Button
+        >
+      {/if}
       {#if importer.convertible}
         <Button size="sm" onclick={importer.convert}
           >Convert {importer.convertible === 1 ? 'it' : importer.convertible} to {store.settings.rate / 1000} kHz</Button
         >
       {/if}
-      <Button size="sm" color={importer.convertible ? 'alternative' : 'primary'} onclick={() => (importer.open = false)}>Close</Button>
+      <Button size="sm" color={importer.convertible || importer.known ? 'alternative' : 'primary'} onclick={() => (importer.open = false)}
+        >Close</Button
+      >
     {/if}
   </div>
 </Modal>
@@ -85,6 +103,9 @@
   .refused .state {
     color: var(--persimmon);
     font-weight: 600;
+  }
+  .known .state {
+    color: var(--ochre);
   }
   .taken .state {
     color: var(--kelp);

@@ -1,5 +1,6 @@
-// PUT ?name=…[&convert=1]: an audio file as the body, streamed into the store; answers what it holds, or what is wrong with
-// it. `convert` agrees to its sample rate being converted to the session's.
+// PUT ?name=…[&convert=1][&keep=1]: an audio file as the body, streamed into the store; answers what it holds, or what is wrong with
+// it. `convert` agrees to its sample rate being converted to the session's,
+// `keep` to taking what is there of a file that was cut off.
 import { json } from '@sveltejs/kit';
 import { settingsOf } from '$core/session/entities';
 import { cleaned } from '$core/text';
@@ -14,7 +15,8 @@ export const PUT: RequestHandler = async ({ params, request, url }) => {
   const name = cleaned((url.searchParams.get('name') ?? '').split(/[\\/]/).pop()!, 200) || 'unnamed.wav';
   if (!request.body) return refused({ code: 'empty', message: 'The file is empty. Export it again.' });
   const convert = url.searchParams.get('convert') === '1';
-  const added = await media.add(name, request.body, settingsOf(state.session).rate, convert);
+  const keep = url.searchParams.get('keep') === '1';
+  const added = await media.add(name, request.body, settingsOf(state.session).rate, convert, keep);
   if (!added.ok) return refused(added.error);
   const { media: row, timeReference } = added.value;
   return json({ ...row, timeReference }, { status: 201 });
