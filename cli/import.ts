@@ -15,7 +15,7 @@ import { writePackage } from '$files/package';
 import { refuse } from '$core/result';
 import { Failure, must } from './failure';
 
-type Options = { readonly rate: number | null; readonly convert: boolean; readonly name: string | null };
+type Options = { readonly rate: number | null; readonly convert: boolean; readonly keep: boolean; readonly name: string | null };
 type Imported = {
   readonly package: string;
   readonly rate: number;
@@ -48,6 +48,7 @@ export async function importFolder(folder: string, out: string, options: Options
           decoded: path.join(work, `${taken.length}-${refused.length}.wav`),
           sessionRate: rate ?? 0,
           convert: options.convert && rate !== null,
+          keep: options.keep,
           run: (order) => convert(order).catch((error: Error) => refuse('damaged', error.message))
         });
         if (prepared.ok) {

@@ -11,8 +11,9 @@ import { Failure } from './failure';
 
 const HELP = `isotaxis: organise and print multitrack sessions
 
-  isotaxis import DIR --out session.zip [--rate HZ] [--convert] [--name NAME] [--json]
-      makes a session package of the audio files in a folder, a track each, by name
+  isotaxis import DIR --out session.zip [--rate HZ] [--convert] [--keep] [--name NAME] [--json]
+      makes a session package of the audio files in a folder, a track each, by name; --keep takes what is there of files that
+      were cut off
   isotaxis info session.zip [--json]
       says what a package holds
   isotaxis sort session.zip --out sorted.zip [--rules rules.json] [--tiers 1|2|3] [--json]
@@ -58,6 +59,7 @@ async function run(args: readonly string[], kernel: string): Promise<number> {
       tiers: { type: 'string' },
       to: { type: 'string' },
       convert: { type: 'boolean' },
+      keep: { type: 'boolean' },
       json: { type: 'boolean' },
       help: { type: 'boolean', short: 'h' }
     }
@@ -65,7 +67,7 @@ async function run(args: readonly string[], kernel: string): Promise<number> {
   const [command, subject, ...others] = positionals;
   const [channel] = command === 'trace' ? others : [];
   const rest = command === 'trace' ? others.slice(1) : others;
-  if (values.help || command === 'help') {
+  if (values.help || command === 'help' || args.length === 0) {
     process.stdout.write(HELP);
     return 0;
   }
@@ -82,6 +84,7 @@ async function run(args: readonly string[], kernel: string): Promise<number> {
     const { result, text } = await importFolder(needed(subject, 'the folder'), needed(values.out, '--out'), {
       rate,
       convert: values.convert ?? false,
+      keep: values.keep ?? false,
       name: values.name ?? null
     });
     say(result, text);

@@ -71,7 +71,7 @@ describe('recordings', () => {
   it('are finished by commands alone: stems with returns of their own, a chain, cues and keys', () => {
     const session = carryOut(emptyDesk(), arrival(), ...finished(files.map((_, i) => `t${i + 1}`)));
     const { chain, mix, cues, nowhere } = treeOf(session);
-    expect(chain.map(({ channel }) => channel.name)).toEqual(['FINAL', 'GLUE']);
+    expect(chain.map(({ channel }) => channel.name)).toEqual(['FINAL', 'KNIT']);
     expect(mix.filter(({ depth }) => depth === 1).map(({ channel }) => channel.name)).toEqual([
       ...['HAND DRUMS', 'PANS', 'BRASS', 'VOICES', 'SHED', 'EFFECTS']
     ]);

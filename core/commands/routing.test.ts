@@ -45,7 +45,7 @@ describe('buses', () => {
       { do: 'buses.add', id: 'x', name: 'X', members: ['bus', 'c'] },
       { do: 'buses.insert', id: 'y', name: 'Y', into: 'bus' },
       { do: 'buses.insert', id: 'z', name: 'Z', into: 'mix' },
-      { do: 'chain.add', id: 'glue', name: 'GLUE' },
+      { do: 'chain.add', id: 'knit', name: 'KNIT' },
       { do: 'chain.add', id: 'final', name: 'FINAL' },
       { do: 'buses.dissolve', ids: ['y'] }
     ];
@@ -54,11 +54,11 @@ describe('buses', () => {
       carryOut(session, step);
       expect(difference(session, before), step.do).toBe(-600);
     }
-    expect(mixChain(session).map(({ id }) => id)).toEqual(['mix', 'glue', 'final']);
+    expect(mixChain(session).map(({ id }) => id)).toEqual(['mix', 'knit', 'final']);
     expect(session.channel.get('final')!.outputPair).toBe(0);
-    expect(treeOf(session).chain.map(({ channel }) => channel.id)).toEqual(['final', 'glue']);
+    expect(treeOf(session).chain.map(({ channel }) => channel.id)).toEqual(['final', 'knit']);
     // Stages go as they came: the last one hands its output back.
-    carryOut(session, { do: 'channels.remove', ids: ['final'] }, { do: 'buses.dissolve', ids: ['glue', 'x', 'z'] });
+    carryOut(session, { do: 'channels.remove', ids: ['final'] }, { do: 'buses.dissolve', ids: ['knit', 'x', 'z'] });
     expect(difference(session, before)).toBe(-600);
   });
 

@@ -7,7 +7,7 @@ import { inOrder } from '../session/select';
 import { act, DEMO, sessionOf } from '../../tests/oracle/heap';
 import { treeOf } from '../routing/graph';
 import { defaultRules } from './defaultRules';
-import { sortPlan, type SortOptions } from './sort';
+import { nameBy, sortPlan, type SortOptions } from './sort';
 import { busesFromList, treeDefaults } from './tree';
 
 /** The tree as text, two spaces a level. */
@@ -172,4 +172,30 @@ it('makes many buses of a pasted list', () => {
   expect(list('rhythm\n  drums')).toEqual({ ok: true, value: [] });
   expect(list('A\na')).toMatchObject({ ok: false, error: { message: 'Line 2: a stands in the list twice.' } });
   expect(list('  \n')).toMatchObject({ ok: false });
+});
+
+describe('stations that do nothing', () => {
+  const tree = (least: number, tiers: 1 | 2 | 3) => {
+    const session = sessionOf(DEMO);
+    act(session, ...sorted(session, { options: { ...options, tiers, least } }).commands);
+    return drawn(session).map((line) => line.trim());
+  };
+  it('are spared: families of one go into the bus above, and a section that holds nothing but one family too', () => {
+    expect(tree(1, 2)).toEqual(expect.arrayContaining(['LEAD', 'LOW BRASS', 'HAND DRUMS']));
+    const spared = tree(2, 2);
+    expect(spared).not.toContain('ROOMS');
+    for (const kept of ['LOW BRASS', 'HAND DRUMS', 'CHOIR']) expect(spared).toContain(kept);
+    // Nothing is lost: every track still stands in the tree.
+    const tracks = (list: string[]) => list.filter((name) => name !== name.toUpperCase()).sort();
+    expect(tracks(tree(3, 3))).toEqual(tracks(tree(1, 3)));
+    expect(tree(99, 2)).not.toContain('PANS');
+  });
+  it('and one rule of case for every name: as the file has it, what was abbreviated in small letters', () => {
+    expect(['LV dbl.wav', 'LV main.wav', 'dbl sec L.wav', 'tpt 2.wav'].map((file) => nameBy({ name: '' }, file))).toEqual([
+      'LV double',
+      'LV main',
+      'Double seconds L',
+      'Trumpet 2'
+    ]);
+  });
 });

@@ -42,8 +42,11 @@ export type SoloRule = {
  * and all these reach along main outputs and sends into solo-safe returns. An output is open from a carrier or into a feeder; a
  * send into a feeder, from a carrier into a solo-safe return, or into a cue.
  */
-export function soloRule(session: Session, all: readonly Edge[]): SoloRule {
-  const channels = [...session.channel.values()];
+export function soloRule(session: Session, edgesOfAll: readonly Edge[]): SoloRule {
+  // What rests is no way: nothing passes it.
+  const awake = (id: string) => !session.channel.get(id)?.resting;
+  const all = edgesOfAll.filter(({ from, to }) => awake(from) && awake(to));
+  const channels = [...session.channel.values()].filter(({ resting }) => !resting);
   const soloed = channels.filter(soloes);
   const kindOf = (id: string) => session.channel.get(id)?.kind;
   const safe = new Set(channels.filter(({ kind, soloSafe }) => kind === 'return' && soloSafe).map(({ id }) => id));
@@ -210,7 +213,8 @@ function extras(session: Session, live: readonly Edge[], rule: SoloRule, toMain:
   const found = new Set<string>();
   for (const id of toMain) {
     // What has sound of its own is asked for on each of its ways or not; a bus is open only where something asked for passes it.
-    if (session.channel.get(id)!.kind === 'track' && strays(id, false)) found.add(id);
+    // What is itself asked for is simply heard, whichever ways it takes.
+    if (session.channel.get(id)!.kind === 'track' && !rule.asked.has(id) && strays(id, false)) found.add(id);
   }
   return found;
 }

@@ -169,3 +169,46 @@ describe('trace', () => {
     expect(dot(session)).toContain('"b" [label="A \\"<B>\\" & C", shape=box3d];');
   });
 });
+
+describe('very many ways', () => {
+  /** A ladder of returns: from each there are two ways to the next, its output and a send, so that n of them make 2 to the power of n. */
+  const ladder = (rungs: number) => {
+    const session = carryOut(emptyDesk(), trackCommand([{ id: 'a', frames: 64 }]));
+    const ids = ['a', ...Array.from({ length: rungs }, (_, i) => `r${i}`)];
+    for (const id of ids.slice(1)) carryOut(session, { do: 'buses.add', id, name: id.toUpperCase() });
+    ids
+      .slice(0, -1)
+      .forEach((id, i) =>
+        carryOut(
+          session,
+          { do: 'channels.route', ids: [id], to: ids[i + 1] },
+          { do: 'sends.set', sends: [{ source: id, target: ids[i + 1], level: -6 - i / 10 }] }
+        )
+      );
+    return session;
+  };
+  const brief = (session: ReturnType<typeof ladder>) => {
+    const traced = trace(session, 'a');
+    if (!traced.ok) throw new Error(traced.error.message);
+    return traced.value;
+  };
+
+  it('come to the total that the engine’s sum would, however many, and the loudest are listed first', () => {
+    const { total, exact, paths: ways } = brief(ladder(18));
+    // Each rung adds a send to unity: a product, as ways are many and stages are few.
+    const wanted = Array.from({ length: 18 }, (_, i) => 20 * Math.log10(1 + 10 ** ((-6 - i / 10) / 20))).reduce((sum, db) => sum + db, 0);
+    expect([exact, ways.length]).toEqual([true, 12]);
+    expect(total.power - ways[0].levels.power).toBeCloseTo(wanted, 6);
+    const levels = ways.map((way) => way.levels.power);
+    expect(levels).toEqual(levels.toSorted((a, b) => b - a));
+    // The loudest takes every output; the next ones one send each, the loudest send first.
+    expect(levels.slice(1, 4).map((level) => level - levels[0])).toEqual([-6, -6.1, -6.2].map((db) => expect.closeTo(db, 6) as number));
+  });
+
+  it('that pass other processors are told as the most that they can come to', () => {
+    const plain = brief(ladder(16));
+    const { total, exact, uncounted } = brief(carryOut(ladder(16), { do: 'inserts.add', id: 'c', channelId: 'r3', type: 'comp' }));
+    expect([exact, uncounted]).toEqual([false, ['compressor on R3']]);
+    expect(total.power).toBeCloseTo(plain.total.power, 6);
+  });
+});

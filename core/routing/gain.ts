@@ -115,18 +115,94 @@ export function paths(session: Session, from: string, to: string, limit: number)
   const back = successors(list.map((edge) => ({ ...edge, from: edge.to, to: edge.from })));
   const leading = new Set([to]);
   for (const id of leading) for (const before of back.get(id) ?? []) leading.add(before);
-  const found: Path[] = [];
-  const walk = (id: string, stations: readonly string[], taken: readonly Edge[], gain: Matrix) => {
-    if (found.length >= MOST_PATHS || !leading.has(id)) return;
-    if (id === to) found.push({ stations, edges: taken, gain: chained(gain, taps(session, session.channel.get(to)!).post) });
-    else
-      for (const edge of outgoing.get(id) ?? [])
-        walk(edge.to, [...stations, edge.to], [...taken, edge], chained(gain, edgeMatrix(session, edge)));
+  if (!leading.has(from)) return [];
+  const last = taps(session, session.channel.get(to)!).post;
+  const matrices = new Map<Edge, Matrix>();
+  const matrixOf = (edge: Edge) => {
+    const known = matrices.get(edge);
+    if (known) return known;
+    const made = edgeMatrix(session, edge);
+    matrices.set(edge, made);
+    return made;
   };
-  walk(from, [from], [], UNITY);
-  const loudness = ({ gain }: Path) => gain.reduce((sum, x) => sum + x * x, 0);
-  return found.sort((a, b) => loudness(b) - loudness(a)).slice(0, limit);
+  // The most that any way from here to the end can make of a signal: ways are at most 2 to the power of the returns, and only the
+  // loudest are wanted.
+  const most = new Map<string, number>([[to, norm(last)]]);
+  for (const id of topological(session).reverse()) {
+    if (id === to || !leading.has(id)) continue;
+    const onward = (outgoing.get(id) ?? []).filter((edge) => leading.has(edge.to));
+    most.set(id, Math.max(0, ...onward.map((edge) => norm(matrixOf(edge)) * (most.get(edge.to) ?? 0))));
+  }
+  type Open = Path & { readonly bound: number; readonly done: boolean };
+  const open: Open[] = [{ stations: [from], edges: [], gain: UNITY, bound: most.get(from) ?? 0, done: false }];
+  const found: Path[] = [];
+  for (let looked = 0; open.length && found.length < limit && looked < MOST_LOOKED; looked++) {
+    const { stations, edges: taken, gain, done } = pop(open);
+    const here = stations.at(-1)!;
+    if (done) found.push({ stations, edges: taken, gain });
+    else if (here === to) {
+      const whole = chained(gain, last);
+      push(open, { stations, edges: taken, gain: whole, bound: norm(whole), done: true });
+    } else
+      for (const edge of outgoing.get(here) ?? []) {
+        if (!leading.has(edge.to)) continue;
+        const next = chained(gain, matrixOf(edge));
+        push(open, {
+          stations: [...stations, edge.to],
+          edges: [...taken, edge],
+          gain: next,
+          bound: norm(next) * (most.get(edge.to) ?? 0),
+          done: false
+        });
+      }
+  }
+  return found;
 }
 
-/** Ways looked at before the search gives up: they can be as many as 2 to the power of the returns. */
-const MOST_PATHS = 10_000;
+/** Frobenius norm: of a product never more than the product of the norms. */
+const norm = (matrix: Matrix): number => Math.sqrt(matrix.reduce((sum, x) => sum + x * x, 0));
+
+/** Beginnings of ways looked at before the search gives up. */
+const MOST_LOOKED = 100_000;
+
+/** A binary heap, the greatest bound first; of equals the one that is further on. */
+type Bounded = { readonly bound: number; readonly stations: readonly string[] };
+const before = (a: Bounded, b: Bounded) => a.bound > b.bound || (a.bound === b.bound && a.stations.length > b.stations.length);
+function push<T extends Bounded>(heap: T[], item: T): void {
+  heap.push(item);
+  for (let at = heap.length - 1; at > 0;) {
+    const up = (at - 1) >> 1;
+    if (!before(heap[at], heap[up])) return;
+    [heap[at], heap[up]] = [heap[up], heap[at]];
+    at = up;
+  }
+}
+function pop<T extends Bounded>(heap: T[]): T {
+  const top = heap[0];
+  const end = heap.pop()!;
+  if (heap.length === 0) return top;
+  heap[0] = end;
+  for (let at = 0; ;) {
+    let first = at;
+    for (const down of [2 * at + 1, 2 * at + 2]) if (down < heap.length && before(heap[down], heap[first])) first = down;
+    if (first === at) return top;
+    [heap[at], heap[first]] = [heap[first], heap[at]];
+    at = first;
+  }
+}
+
+/** The most that all ways together can make, added up without regard to sign: propagated, however many they are. */
+export function mostBetween(session: Session, from: string, to: string): Matrix {
+  const positive = (matrix: Matrix) => matrix.map(Math.abs) as unknown as Matrix;
+  const totals = new Map<string, Matrix>([[from, UNITY]]);
+  const outgoing = new Map<string, Edge[]>();
+  for (const edge of edges(session)) outgoing.set(edge.from, [...(outgoing.get(edge.from) ?? []), edge]);
+  for (const id of topological(session)) {
+    const here = totals.get(id);
+    if (!here) continue;
+    for (const edge of outgoing.get(id) ?? [])
+      totals.set(edge.to, plus(totals.get(edge.to) ?? NOTHING, chained(here, positive(edgeMatrix(session, edge)))));
+  }
+  const arriving = totals.get(to);
+  return arriving ? chained(arriving, positive(taps(session, session.channel.get(to)!).post)) : NOTHING;
+}

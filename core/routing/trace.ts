@@ -7,7 +7,21 @@ import { sendKey, settingsOf, type Channel, type Insert, type Session, type Tap 
 import { channelsOf, dbText, insertsOf } from '../session/select.ts';
 import type { Db } from '../units.ts';
 import { isCrossed } from './placement.ts';
-import { gainBetween, edgeMatrix, levelsOf, NOTHING, paths, plus, taps, chained, UNITY, type Matrix, type Path } from './gain.ts';
+import { edges, reach, reversed, successors, type Edge } from './graph.ts';
+import {
+  gainBetween,
+  edgeMatrix,
+  levelsOf,
+  mostBetween,
+  NOTHING,
+  paths,
+  plus,
+  taps,
+  chained,
+  UNITY,
+  type Matrix,
+  type Path
+} from './gain.ts';
 
 export type Levels = { readonly left: Db; readonly right: Db; readonly power: Db };
 /** One thing that happens inside a station. `db` is null where it is no single number. */
@@ -59,38 +73,47 @@ export function trace(session: Session, from: string, goal: Goal = goalOf(sessio
   if (!found.ok) return found;
   const ends = 'id' in goal ? [found.value.at(-1)!] : [...session.channel.values()].filter(({ outputPair }) => outputPair === goal.pair);
   if (ends.some(({ kind }) => kind === 'key')) return refuse('no-way', `${ends[0].name} is a key track: nothing goes into it.`);
-  const ways = ends.flatMap((end) => paths(session, from, end.id, Infinity)).sort((a, b) => loudness(b) - loudness(a));
-  const uncounted = new Map<string, string>();
-  const impure = new Set<Path>();
-  for (const way of ways)
-    for (const insert of insertsOn(session, way)) {
-      if (insert.bypass || isGain(insert)) continue;
-      impure.add(way);
-      uncounted.set(insert.id, `${processors[insert.type].title} on ${session.channel.get(insert.channelId)!.name}`);
-    }
-  const exact = ways.length < 2 || impure.size === 0;
+  const ways = ends
+    .flatMap((end) => paths(session, from, end.id, limit))
+    .sort((a, b) => loudness(b) - loudness(a))
+    .slice(0, limit);
+  const { inserts, several } = passed(session, from, new Set(ends.map(({ id }) => id)));
+  const uncounted = inserts.map((insert) => `${processors[insert.type].title} on ${session.channel.get(insert.channelId)!.name}`);
+  const exact = !several || inserts.length === 0;
   const totals = exact
     ? ends.map((end) => gainBetween(session, from, end.id) ?? NOTHING).reduce(plus, NOTHING)
-    : ways.map(({ gain }) => gain.map(Math.abs) as unknown as Matrix).reduce(plus, NOTHING);
+    : ends.map((end) => mostBetween(session, from, end.id)).reduce(plus, NOTHING);
   return ok({
     from,
     to: 'id' in goal ? { id: goal.id, pair: null, name: ends[0].name } : { id: null, pair: goal.pair, name: pairName(goal.pair) },
-    paths: ways.slice(0, limit).map((way) => traced(session, way)),
+    paths: ways.map((way) => traced(session, way)),
     total: levelsOf(totals),
     exact,
-    uncounted: [...uncounted.values()]
+    uncounted
   });
 }
 
 const loudness = ({ gain }: Path) => gain.reduce((sum, x) => sum + x * x, 0);
 
-/** Inserts that a way passes: all of a station, or, left before them, none. */
-const insertsOn = (session: Session, way: Path): Insert[] =>
-  way.stations.flatMap((id, i) => {
-    const edge = way.edges[i];
-    const tap = edge?.via === 'send' ? session.send.get(sendKey(edge.from, edge.to))!.tap : 'post';
-    return tap === 'input' ? [] : insertsOf(session, id);
-  });
+/** Inserts at work, other than gains, that some way passes, and whether there are several ways: told from the graph, not way by way. */
+function passed(session: Session, from: string, ends: ReadonlySet<string>): { readonly inserts: Insert[]; readonly several: boolean } {
+  const all = edges(session);
+  const onward = reach([from], successors(all));
+  const leading = reach(ends, reversed(all));
+  const on = all.filter((edge) => onward.has(edge.from) && leading.has(edge.to));
+  const tapOf = ({ from: source, to, via }: Edge): Tap => (via === 'send' ? session.send.get(sendKey(source, to))!.tap : 'post');
+  // A station's inserts are passed where something leaves it behind them.
+  const left = new Set(on.filter((edge) => tapOf(edge) !== 'input').map((edge) => edge.from));
+  for (const id of ends) if (onward.has(id)) left.add(id);
+  const inserts = [...session.insert.values()].filter(
+    (insert) =>
+      left.has(insert.channelId) && leading.has(insert.channelId) && onward.has(insert.channelId) && !insert.bypass && !isGain(insert)
+  );
+  const count = new Map<string, number>();
+  for (const edge of on) count.set(edge.from, (count.get(edge.from) ?? 0) + 1);
+  const several = [...count].some(([id, ways]) => ways + Number(ends.has(id)) > 1) || [...ends].filter((id) => onward.has(id)).length > 1;
+  return { inserts, several };
+}
 
 function traced(session: Session, way: Path): TracedPath {
   let gain: Matrix = UNITY;

@@ -19,7 +19,8 @@ export function randomSession(next: () => number): Session {
     const kind = i < tracks ? 'track' : (['bus', 'return', 'return', 'bus', 'cue'] as const)[pick(5)];
     const base = channelAtBirth({ id: `c${i}`, kind, name: `C${i}`, position: i + 1, born: i + 1, width: 2 });
     const soloSafe = kind === 'return' ? next() < 0.7 : kind === 'track' && next() < 0.15;
-    rows.push({ ...base, solo: kind !== 'cue' && next() < 0.3, soloSafe, outputPair: kind === 'cue' ? 1 : null });
+    const resting = next() < 0.07;
+    rows.push({ ...base, solo: kind !== 'cue' && next() < 0.3, soloSafe, resting, outputPair: kind === 'cue' ? 1 : null });
   }
   // Only forward, so that nothing loops; returns take outputs as well as buses do.
   rows.forEach((row, i) => {
@@ -40,6 +41,8 @@ function ways(session: Session): { source: string; stations: string[]; way: Way;
   const found: ReturnType<typeof ways> = [];
   const walk = (source: string, id: string, stations: string[], way: Way) => {
     const channel = session.channel.get(id)!;
+    // What rests is no way.
+    if (channel.resting) return;
     if (channel.outputPair !== null) found.push({ source, stations, way: [...way, nameOf(id, null, false)], cue: channel.kind === 'cue' });
     if (channel.outputId !== null)
       walk(source, channel.outputId, [...stations, channel.outputId], [...way, nameOf(id, channel.outputId, false)]);
@@ -55,8 +58,8 @@ function askedFor(session: Session, stations: readonly string[], way: Way): bool
   return stations.some((id, at) => {
     const channel = session.channel.get(id)!;
     const within = (inner: string): boolean => {
-      const { kind, solo, outputId } = session.channel.get(inner)!;
-      return (solo && (inner === id || kind !== 'track')) || (outputId !== null && within(outputId));
+      const { kind, solo, outputId, resting } = session.channel.get(inner)!;
+      return !resting && ((solo && (inner === id || kind !== 'track')) || (outputId !== null && within(outputId)));
     };
     const begins = (channel.kind === 'track' && channel.soloSafe) || within(id);
     return (
@@ -77,7 +80,9 @@ export function verdict(session: Session): Verdict {
   const open = new Set(wanted.flatMap(({ way }) => way));
   const passing = all.filter(({ way }) => way.every((edge) => open.has(edge)));
   const heard = new Set(passing.map(({ source }) => source));
-  const also = new Set(passing.filter((entry) => !wanted.includes(entry)).map(({ source }) => source));
+  // A source that is soloed, safe or inside a soloed bus is asked for itself: it is simply heard, whichever ways it takes.
+  const itself = ({ source }: { source: string }) => askedFor(session, [source], []);
+  const also = new Set(passing.filter((entry) => !wanted.includes(entry) && !itself(entry)).map(({ source }) => source));
   return { open, heard, also };
 }
 

@@ -20,6 +20,12 @@ describe('selection', () => {
     expect([...selection.ids]).toEqual(['c']);
     expect(selection.last).toBe('c');
   });
+  it('forgets what was removed', () => {
+    const selection = createSelection();
+    selection.set(['a', 'b', 'c'], 'b');
+    selection.forget(new Set(['b', 'x']));
+    expect([[...selection.ids], selection.last]).toEqual([['a', 'c'], null]);
+  });
   it('acts on the selection from a row inside it, on that row alone from outside', () => {
     const selection = createSelection();
     selection.set(['a', 'c'], 'a');

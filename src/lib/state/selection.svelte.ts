@@ -20,6 +20,11 @@ export function createSelection() {
     has: (id: string) => ids.has(id),
     set,
     clear: () => set([], null),
+    /** What is no longer there is not selected either. */
+    forget: (gone: ReadonlySet<string>) => {
+      if ([...ids].some((id) => gone.has(id))) ids = new Set([...ids].filter((id) => !gone.has(id)));
+      if (last !== null && gone.has(last)) last = null;
+    },
     /** A click: plain selects one, Ctrl adds or takes away, Shift reaches from the last one. `order` is what is on screen. */
     click: (id: string, order: readonly string[], keys: { shift: boolean; toggle: boolean }) => {
       if (keys.shift && last && order.includes(last)) {

@@ -33,10 +33,10 @@ export function timeText(frames: number, rate: number): string {
   return `${Math.floor(ms / 60000)}:${pad(Math.floor(ms / 1000) % 60, 2)}.${pad(ms % 1000, 3)}`;
 }
 
-/** "13 | 2 + 071 ms": bar, beat and milliseconds into the beat. */
+/** "bar 13 · 2 + 71 ms": bar, beat and milliseconds into the beat. */
 export function barText(frames: number, rate: number, bpm: number, beatsPerBar: number): string {
   const beats = (frames / rate) * (bpm / 60);
   const whole = Math.floor(beats + 1e-9);
   const ms = Math.floor(((beats - whole) * 60000) / bpm + 1e-6);
-  return `${Math.floor(whole / beatsPerBar) + 1} | ${(whole % beatsPerBar) + 1} + ${String(Math.max(0, ms)).padStart(3, '0')} ms`;
+  return `bar ${Math.floor(whole / beatsPerBar) + 1} · ${(whole % beatsPerBar) + 1} + ${Math.max(0, ms)} ms`;
 }

@@ -15,8 +15,8 @@ describe('numbers', () => {
     expect([0, -30, 12.4].map(panText)).toEqual(['C', 'L 30', 'R 12']);
     expect(timeText(27.914 * 48000, 48000)).toBe('0:27.914');
     // 104 BPM: beat 49 begins at 28.269 s, so 27.914 s is beat 48 of 4/4: bar 13, beat 1.
-    expect(barText(27.914 * 48000, 48000, 104, 4)).toBe('13 | 1 + 221 ms');
-    expect(barText(0, 48000, 104, 4)).toBe('1 | 1 + 000 ms');
+    expect(barText(27.914 * 48000, 48000, 104, 4)).toBe('bar 13 · 1 + 221 ms');
+    expect(barText(0, 48000, 104, 4)).toBe('bar 1 · 1 + 0 ms');
   });
   it('has a scale that can be read back', () => {
     for (const db of [-60, -24, -6, 0, 3, 12]) expect(dbAt(railAt(db))).toBeCloseTo(db, 6);

@@ -35,6 +35,10 @@
 
   onMount(() => {
     const unfollow = store.follow();
+    const unwatch = store.onChanges((changes) => {
+      const gone = changes.flatMap(({ table, key, after }) => (table === 'channel' && after === null ? [key] : []));
+      if (gone.length) selection.forget(new Set(gone));
+    });
     const transport = openTransport(store);
     desk = { store, transport, selection, importer, commands };
     // For the browser tests and the curious: the open desk by name.
@@ -42,6 +46,7 @@
     const stopDrawing = drawMeters(transport);
     return () => {
       unfollow();
+      unwatch();
       stopDrawing();
       transport.close();
     };
