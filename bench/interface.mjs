@@ -3,7 +3,8 @@
 import { serve } from '../scripts/serve.mjs';
 
 const { url, browser, post, end } = await serve(4980);
-const media = { id: 'm', name: 'm.wav', sha256: '0'.repeat(64), rate: 48000, channels: 1, frames: 480000, encoding: 's24', peakDb: -6 };
+/** A recording that the store has: others would be refused. */
+const media = (await (await fetch(`${url}/api/sessions/ferry-shed`)).json()).document.media.find(({ channels }) => channels === 1);
 async function desk(channels, returns) {
   const { id } = await post('/api/sessions', { name: `${channels} × ${returns}` });
   const act = (...commands) => post(`/api/sessions/${id}/commands`, { base: 0, id: crypto.randomUUID(), commands });

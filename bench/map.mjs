@@ -3,7 +3,8 @@
 import { serve } from '../scripts/serve.mjs';
 
 const { url, browser, post, end } = await serve(4990);
-const media = { id: 'm', name: 'm.wav', sha256: '0'.repeat(64), rate: 48000, channels: 1, frames: 480000, encoding: 's24', peakDb: -6 };
+/** A recording that the store has: others would be refused. */
+const media = (await (await fetch(`${url}/api/sessions/ferry-shed`)).json()).document.media.find(({ channels }) => channels === 1);
 
 async function desk(count) {
   const { id } = await post('/api/sessions', { name: `${count} channels` });

@@ -14,7 +14,9 @@ test.beforeAll(async () => {
   const post = async (where: string, body: object) =>
     (await (await fetch(server.url + where, { method: 'POST', body: JSON.stringify(body) })).json()) as { id: string };
   large = (await post('/api/sessions', { name: 'Large' })).id;
-  const media = { id: 'm', name: 'm.wav', sha256: '0'.repeat(64), rate: 48000, channels: 1, frames: 48000, encoding: 's24', peakDb: -6 };
+  // A recording that the store has: others would be refused.
+  const demo = (await (await fetch(`${server.url}/api/sessions/ferry-shed`)).json()) as { document: { media: { channels: number }[] } };
+  const media = demo.document.media.find(({ channels }) => channels === 1);
   const tracks = Array.from({ length: 480 }, (_, i) => ({ id: `t${i}`, name: `Track ${i}`, media }));
   const commands = [
     { do: 'tracks.add', tracks },

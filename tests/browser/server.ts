@@ -1,7 +1,7 @@
 // A server for the tests: the built one, on a data directory of its own, that can be killed and started again.
 import { spawn, type ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { cpSync, existsSync, mkdtempSync, readFileSync, renameSync, rmSync } from 'node:fs';
+import { cpSync, existsSync, mkdtempSync, readdirSync, readFileSync, renameSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 
@@ -28,10 +28,19 @@ async function seeded(): Promise<string> {
   const home = path.join(tmpdir(), `isotaxis-seeded-${build}`);
   if (existsSync(home)) return home;
   const made = mkdtempSync(path.join(tmpdir(), 'isotaxis-seeding-'));
-  const child = spawn('node', ['server.mjs'], {
-    env: { ...process.env, ISOTAXIS_DATA: made, PORT: String(nextPort++), LOG_LEVEL: 'error' },
-    stdio: ['ignore', 'pipe', 'inherit']
-  });
+  const begin = () =>
+    spawn('node', ['server.mjs'], {
+      env: { ...process.env, ISOTAXIS_DATA: made, PORT: String(nextPort++), LOG_LEVEL: 'error' },
+      stdio: ['ignore', 'pipe', 'inherit']
+    });
+  // The first start is killed in the middle of making the demo, the second makes up for it: every test stands on that.
+  const first = begin();
+  const media = path.join(made, 'media');
+  while (!existsSync(media) || readdirSync(media).length < 4) await new Promise((resolve) => setTimeout(resolve, 100));
+  const killed = new Promise((resolve) => first.once('exit', resolve));
+  first.kill('SIGKILL');
+  await killed;
+  const child = begin();
   await listening(child);
   const gone = new Promise((resolve) => child.once('exit', resolve));
   child.kill('SIGTERM');

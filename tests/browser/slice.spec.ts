@@ -233,7 +233,7 @@ test('import takes what it can, and says of the rest what is wrong', async ({ pa
   await expect(page.getByText('2 of 9 files imported')).toBeVisible();
   const dialog = page.getByRole('dialog');
   for (const words of [
-    /header promises 0\.2 s/,
+    /file promises 0\.2 s/,
     /not an audio file/,
     /sample rate is 0 Hz/,
     /0 frames/,

@@ -176,7 +176,7 @@
     box-shadow: inset 0 0 0 1px var(--kelp);
   }
   .bars {
-    font-size: 18px;
+    font-size: 16px;
     font-weight: 600;
     white-space: pre;
   }

@@ -25,7 +25,7 @@
 
 <style>
   .hint {
-    margin: 0;
+    margin: 0 0 10px;
     color: var(--muted);
   }
   ul {

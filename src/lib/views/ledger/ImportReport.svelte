@@ -65,7 +65,7 @@
       {/if}
       {#if importer.cutOff}
         <Button size="sm" color="alternative" onclick={importer.keep}
-          >Keep what is there of {importer.cutOff === 1 ? 'it' : importer.cutOff}</Button
+          >Keep what is there of {importer.cutOff === 1 ? 'the cut file' : `${importer.cutOff} cut files`}</Button
         >
       {/if}
       {#if importer.convertible}

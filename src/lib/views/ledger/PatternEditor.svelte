@@ -62,6 +62,8 @@
     else void takeOnsets(kind);
   };
   const said = $derived(!pattern ? '' : pattern.of === 'pulse' ? 'pulse' : pattern.of === 'onsets' ? pattern.trackId : 'notes');
+  /** Whether the track whose onsets these are was removed: they stay, and cannot be listened to again. */
+  const gone = $derived(pattern?.of === 'onsets' && !tracks.some(({ id }) => id === pattern.trackId));
   const parse = (typed: string) => {
     const number = Number(
       typed
@@ -92,6 +94,7 @@
     <option value="notes">{pattern?.of === 'notes' ? `notes of ${pattern.file || 'a MIDI file'}` : 'notes of a MIDI file…'}</option>
     <optgroup label="onsets of">
       {#each tracks as { id, name } (id)}<option value={id}>{name}</option>{/each}
+      {#if gone}<option value={said}>a removed track</option>{/if}
     </optgroup>
   </select>
 </div>
@@ -125,7 +128,7 @@
   {:else}
     <p class="hint">
       {pattern.at.length} pulses.{#if pattern.of === 'notes'}&nbsp;<button onclick={() => file?.choose()}>Another file…</button
-        >{:else}&nbsp;<button onclick={() => void takeOnsets(pattern.trackId)}>Listen again</button>{/if}
+        >{:else if !gone}&nbsp;<button onclick={() => void takeOnsets(pattern.trackId)}>Listen again</button>{/if}
     </p>
   {/if}
   <div class="line">

@@ -28,7 +28,7 @@ const document = encodeSession(
   )
 );
 /** One channel of every sort that a row can be. */
-const SORTS = ['t2', 't24', 't1', 'drums', 'room-drums', 'press', 'mix', 'glue', 'final', 'singer', 'pulse', 'click'];
+const SORTS = ['t2', 't24', 't1', 'drums', 'room-drums', 'press', 'mix', 'knit', 'final', 'singer', 'pulse', 'click'];
 /** What a person is told where a view asked the core for something malformed: a fault of ours. */
 const MALFORMED = /^\w+\.\w+: /;
 
