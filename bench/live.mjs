@@ -44,6 +44,7 @@ const quantile = (list, q) => [...list].sort((a, b) => a - b)[Math.min(list.leng
 async function measured(browser, id) {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await page.goto(`${url}/s/${id}/ledger`);
+  await page.waitForFunction(() => 'isotaxis' in window);
   // The demo is shorter than a long bench: it goes round.
   await page.evaluate(() => window.isotaxis.transport.setLoop({ from: 0, to: 47 * 48000 }));
   await page.getByRole('button', { name: 'Play', exact: true }).click();
