@@ -79,8 +79,8 @@ export function edgeMatrix(session: Session, { from, to, via }: Edge): Matrix {
   return chained(chained(beforePan, placed), level);
 }
 
-/** Totals from the input of `from` to the input of every channel it reaches, itself included (unity). */
-export function gainsFrom(session: Session, from: string): Map<string, Matrix> {
+/** Totals from the input of `from` to the input of every channel it reaches, itself included (unity); `each` may change a stage’s matrix. */
+export function gainsFrom(session: Session, from: string, each = (matrix: Matrix): Matrix => matrix): Map<string, Matrix> {
   const totals = new Map<string, Matrix>([[from, UNITY]]);
   const outgoing = new Map<string, Edge[]>();
   for (const edge of edges(session)) outgoing.set(edge.from, [...(outgoing.get(edge.from) ?? []), edge]);
@@ -88,7 +88,7 @@ export function gainsFrom(session: Session, from: string): Map<string, Matrix> {
     const here = totals.get(id);
     if (!here) continue;
     for (const edge of outgoing.get(id) ?? [])
-      totals.set(edge.to, plus(totals.get(edge.to) ?? NOTHING, chained(here, edgeMatrix(session, edge))));
+      totals.set(edge.to, plus(totals.get(edge.to) ?? NOTHING, chained(here, each(edgeMatrix(session, edge)))));
   }
   return totals;
 }
@@ -194,15 +194,6 @@ function pop<T extends Bounded>(heap: T[]): T {
 /** The most that all ways together can make, added up without regard to sign: propagated, however many they are. */
 export function mostBetween(session: Session, from: string, to: string): Matrix {
   const positive = (matrix: Matrix) => matrix.map(Math.abs) as unknown as Matrix;
-  const totals = new Map<string, Matrix>([[from, UNITY]]);
-  const outgoing = new Map<string, Edge[]>();
-  for (const edge of edges(session)) outgoing.set(edge.from, [...(outgoing.get(edge.from) ?? []), edge]);
-  for (const id of topological(session)) {
-    const here = totals.get(id);
-    if (!here) continue;
-    for (const edge of outgoing.get(id) ?? [])
-      totals.set(edge.to, plus(totals.get(edge.to) ?? NOTHING, chained(here, positive(edgeMatrix(session, edge)))));
-  }
-  const arriving = totals.get(to);
+  const arriving = gainsFrom(session, from, positive).get(to);
   return arriving ? chained(arriving, positive(taps(session, session.channel.get(to)!).post)) : NOTHING;
 }

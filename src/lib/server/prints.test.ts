@@ -69,6 +69,31 @@ const ended = (id: string, print: string) =>
 const files = () => readdirSync(path.join(directory, 'prints'));
 
 describe('prints', () => {
+  it('end once the database knows of it, however long that is away; of many asked for at once one begins', async () => {
+    let away = false;
+    const failures: string[] = [];
+    const shaky: Database = {
+      ...database,
+      query: (sql, params) => (away && sql.startsWith('update print') ? Promise.reject(new Error('away')) : database.query(sql, params))
+    };
+    const own = await openPrints(directory, shaky, media, (error) => failures.push(String(error)));
+    const state = (await sessions.open('short'))!;
+    const asked = await Promise.all(Array.from({ length: 6 }, () => own.start(state, 'f32')));
+    expect(asked.filter(({ ok }) => ok)).toHaveLength(1);
+    const id = asked.flatMap((each) => (each.ok ? [each.value] : []))[0];
+    away = true;
+    await vi.waitFor(() => expect(failures).toContain('Error: away'), { timeout: 10_000 });
+    expect((await own.list('short')).find((each) => each.id === id)!.status).toBe('running');
+    away = false;
+    await vi.waitFor(async () => expect((await own.list('short')).find((each) => each.id === id)!.status).toBe('done'), {
+      timeout: 10_000
+    });
+    expect(await own.remove(id)).toMatchObject({ ok: true });
+    expect(await own.remove(id)).toMatchObject({ ok: false, error: { code: 'not-found' } });
+    expect(await own.cancel('..')).toMatchObject({ ok: false, error: { code: 'not-found' } });
+    await own.close();
+  });
+
   it('render the revision they were ordered at, whatever is done meanwhile, to a file with a true header', async () => {
     const id = await start('short');
     const { revision } = (await sessions.open('short'))!;

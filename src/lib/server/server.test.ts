@@ -57,6 +57,21 @@ const sorted = (document: object) =>
     (rows as object[]).map((row) => JSON.stringify(Object.entries(row).sort())).sort()
   ]);
 
+/** The database, with transactions that break at their end for as long as they are told to. */
+function breakable() {
+  let fails = false;
+  const failing: Database = {
+    ...database,
+    transaction: (work) =>
+      database.transaction(async (query) => {
+        const result = await work(query);
+        if (fails) throw new Error('the connection broke');
+        return result;
+      })
+  };
+  return { failing, fail: (on: boolean) => (fails = on) };
+}
+
 describe('the library', () => {
   it('keeps rules and templates for the installation; what ships is there and stays', async () => {
     const library = createLibrary(database);
@@ -160,22 +175,37 @@ describe('sessions', () => {
     const before = sorted(await onDisk('four'));
     const refusedBatch = await act('four', { do: 'mutes.set', ids: ['a'], on: true }, { do: 'channels.route', ids: ['a'], to: 'b' });
     expect(refusedBatch).toMatchObject({ ok: false, error: { code: 'not-a-bus' } });
-    const failing: Database = {
-      ...database,
-      transaction: (work) =>
-        database.transaction(async (query) => {
-          await work(query);
-          throw new Error('the connection broke');
-        })
-    };
-    const shaky = createSessions(database);
-    await shaky.open('four');
+    const { failing, fail } = breakable();
     const broken = createSessions(failing);
+    // The memory that is looked at is that of the server whose transaction fails, and what a player's stream shows of it.
+    const held = (await broken.open('four'))!.session;
+    fail(true);
+    const told: number[] = [];
+    const { stop } = await broken.follow('four', 0, ({ revision }) => void told.push(revision));
     await expect(broken.carryOut('four', { base: 0, id: 'x', commands: [{ do: 'mutes.set', ids: ['a'], on: true }] })).rejects.toThrow(
       'the connection broke'
     );
-    expect(sorted(encodeSession((await sessions.open('four'))!.session))).toEqual(before);
+    fail(false);
+    expect(sorted(encodeSession(held))).toEqual(before);
+    expect(sorted(encodeSession((await broken.open('four'))!.session))).toEqual(before);
     expect(sorted(await onDisk('four'))).toEqual(before);
+    expect(told).toEqual([]);
+    stop();
+  });
+
+  it('go on after a batch that failed: who follows is told of the next one, and sees it', async () => {
+    await fresh('player');
+    const { failing, fail } = breakable();
+    const shaky = createSessions(failing);
+    const seen: boolean[] = [];
+    await shaky.follow('player', 0, async () => void seen.push((await shaky.open('player'))!.session.channel.get('a')!.mute));
+    const mute = (id: string) => shaky.carryOut('player', { base: 0, id, commands: [{ do: 'mutes.set', ids: ['a'], on: true }] });
+    await shaky.open('player');
+    fail(true);
+    await expect(mute('first')).rejects.toThrow('the connection broke');
+    fail(false);
+    expect(await mute('second')).toMatchObject({ ok: true });
+    await vi.waitFor(() => expect(seen).toEqual([true]));
   });
 });
 
