@@ -127,14 +127,14 @@ export const tracksSplit = define({
         born: nextBorn(session)
       })
     ];
-    for (const clip of clipsOf(session, id)) {
+    for (const [i, clip] of clipsOf(session, id).entries()) {
       if (clip.side === 'right') changes.push(...update(session, 'clip', clip.id, { channelId: right, side: 'both' }));
       else {
         changes.push(...update(session, 'clip', clip.id, { side: 'both' }));
         if (clip.side === 'left') continue;
         const other = {
           ...clip,
-          id: freeId(session.clip, `${right}:${clip.id}`.slice(0, 70)),
+          id: freeId(session.clip, `${right}:c${i + 1}`),
           channelId: right,
           channel: clip.channel + 1
         };

@@ -2,7 +2,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { carryOut, emptyDesk, trackCommand } from '../../tests/oracle/rig.ts';
-import { branchOf, edges, loopClosedBy, successors, topological, treeOf, way } from './graph.ts';
+import { sendAtBirth } from '../session/birth.ts';
+import { branchOf, edges, loopClosedBy, loopIn, successors, topological, treeOf, way } from './graph.ts';
 
 const desk = () =>
   carryOut(
@@ -67,6 +68,23 @@ describe('graph', () => {
         for (const { from, to } of edges(session)) expect(order.indexOf(from)).toBeLessThan(order.indexOf(to));
       }),
       { numRuns: 50, seed: 3 }
+    );
+  });
+
+  it('finds a loop exactly where there is no order, and every station of it leads to the next', () => {
+    fc.assert(
+      fc.property(fc.array(fc.tuple(fc.nat(7), fc.nat(7)), { maxLength: 14 }), (pairs) => {
+        const session = emptyDesk();
+        for (let i = 0; i < 8; i++) carryOut(session, { do: 'buses.add', id: `b${i}`, name: `b${i}` });
+        // Past the commands, which would not have it.
+        for (const [from, to] of pairs) session.send.set(`b${from}\nb${to}`, sendAtBirth(`b${from}`, session.channel.get(`b${to}`)!));
+        const loop = loopIn(session);
+        expect(loop === null).toBe(topological(session).length === session.channel.size);
+        if (!loop) return;
+        expect(loop[0]).toBe(loop.at(-1));
+        for (let i = 1; i < loop.length; i++) expect(session.send.has(`${loop[i - 1]}\n${loop[i]}`)).toBe(true);
+      }),
+      { numRuns: 300, seed: 4 }
     );
   });
 });

@@ -90,9 +90,22 @@ export function loopClosedBy(session: Session, added: readonly Edge[], dropped: 
 export function loopIn(session: Session): string[] | null {
   const list = allEdges(session);
   const next = successors(list);
-  const ordered = new Set(topological(session));
+  // What nothing feeds is taken away, again and again: what is left feeds itself, or is fed by what does.
+  const feeders = new Map<string, number>();
+  for (const { to } of list) feeders.set(to, (feeders.get(to) ?? 0) + 1);
+  const free = [...next.keys()].filter((id) => !feeders.has(id));
+  for (let head = 0; head < free.length; head++)
+    for (const to of next.get(free[head]) ?? []) {
+      const left = feeders.get(to)! - 1;
+      if (left > 0) feeders.set(to, left);
+      else {
+        feeders.delete(to);
+        free.push(to);
+      }
+    }
+  if (feeders.size === 0) return null;
   for (const { from, to } of list) {
-    if (ordered.has(from)) continue;
+    if (!feeders.has(from)) continue;
     const back = way(next, to, from);
     if (back) return [from, ...back].map((id) => session.channel.get(id)?.name ?? id);
   }
