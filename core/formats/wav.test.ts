@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { noise } from '../../tests/oracle/rig.ts';
-import { decode, ditherNoise, encode, planar, type Encoding, type Written } from './pcm.ts';
+import { decodeAll, decode, ditherNoise, encode, planar, type Encoding, type Written } from './pcm.ts';
 import { readWavHeader, wavHeader } from './wav.ts';
 
 const readBytes = (bytes: Uint8Array) => readWavHeader((at, length) => bytes.subarray(at, at + length), bytes.length);
@@ -165,6 +165,27 @@ describe('wav', () => {
       const result = readBytes(bytes);
       if (result.ok) expect(result.value.dataAt + result.value.frames * result.value.channels * 2).toBeLessThanOrEqual(bytes.length);
       else expect(result.error.message).toMatch(/\.$/);
+    }
+  });
+});
+
+describe('rounding to whole steps', () => {
+  it('takes the nearest, of two equally near the even one, in every loop that writes', () => {
+    // Halves, and just beside them: powers of two, so that each is exact in a float.
+    const steps = [-4, -3, -2, -1, 0, 1, 2, 3, 4, 100, 8388606];
+    const values = steps.flatMap((n) => [n + 0.5, n + 0.25, n + 0.75]);
+    const even = (x: number) => (Math.abs(x % 1) === 0.5 ? 2 * Math.round(x / 2) : Math.round(x));
+    for (const [encoding, scale, wanted] of [
+      ['s24', 8388608, values],
+      ['s16', 32768, values.filter((x) => Math.abs(x) < 32000)]
+    ] as const) {
+      const side = Float32Array.from(wanted, (x) => x / scale);
+      for (const sides of [[side], [side, side], [side, side, side]]) {
+        const { bytes } = encode(sides, encoding);
+        const got = decodeAll(bytes, encoding, sides.length);
+        for (const each of got)
+          expect([...each].map((x) => x * scale)).toEqual([...side].map((x) => Math.min(scale - 1, even(x * scale)) + 0));
+      }
     }
   });
 });

@@ -90,7 +90,8 @@ function takeOver({ engine, ring, rate, session }: Desk): void {
   const changes = waiting;
   if (changes.length === 0) return;
   // What newly sounds is read before it begins: else it would begin in the middle of its fade.
-  if (playing && touchedBy(changes).clips && !cache.ready(session, engine.under())) return fetched(session, engine);
+  const { clips, shape } = touchedBy(changes);
+  if (playing && (clips || shape) && !cache.ready(session, engine.under())) return fetched(session, engine);
   waiting = [];
   lastTurn = performance.now();
   if (playing) {
@@ -98,7 +99,7 @@ function takeOver({ engine, ring, rate, session }: Desk): void {
     const start = Atomics.load(control, CELL.start);
     const safe = Math.max(Atomics.load(control, CELL.read), start) + slotsIn(MARGIN_MS, rate);
     // Another plan takes longer to make than is left there: a change of shape begins where the ring is written.
-    const back = touchedBy(changes).shape ? null : engine.rewind((safe - start) * SLOT);
+    const back = shape || clips ? null : engine.rewind((safe - start) * SLOT);
     // What was rendered before stays to be played until it is written over: late is better than a gap.
     if (back !== null) cursor = start + back / SLOT;
     turning = true;
