@@ -68,6 +68,34 @@ describe('going back', () => {
     wanted.forEach((samples, i) => expect(heard[i], `period ${i}`).toEqual(samples));
   });
 
+  it('goes back as far in time at 192 kHz: rings and kept states are as long there', () => {
+    const fast = () => {
+      const { session, recordings } = desk();
+      session.settings.set('settings', { ...session.settings.get('settings')!, rate: 192_000 });
+      return { session, recordings };
+    };
+    // 90 ms, about what the mix worker renders ahead.
+    const AHEAD = 17_280;
+    const move: Command[] = [
+      { do: 'inserts.set', id: 'plate:reverb', values: { decay: 3 } },
+      { do: 'faders.set', levels: [{ id: 't3', level: -30 }] }
+    ];
+    const { session, recordings } = fast();
+    const engine = rig(session, recordings, true, true);
+    const heard: number[][] = [];
+    periods(engine, 4096 + AHEAD, heard);
+    const place = late(engine, session, 4096, move);
+    expect(place - 4096).toBeLessThan(1024);
+    periods(engine, 24_000, heard);
+    const other = fast();
+    const reference = rig(other.session, other.recordings, true);
+    const wanted: number[][] = [];
+    periods(reference, place, wanted);
+    onTime(reference, other.session, move);
+    periods(reference, 24_000, wanted);
+    wanted.forEach((samples, i) => expect(heard[i], `period ${i}`).toEqual(samples));
+  });
+
   it('goes back before a change of shape too, and not past one', () => {
     const { session, recordings } = desk();
     const engine = rig(session, recordings, true, true);
