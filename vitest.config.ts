@@ -21,6 +21,7 @@ export default defineConfig({
       { find: '$core', replacement: path.resolve('core') },
       { find: '$files', replacement: path.resolve('files') },
       { find: '$demo', replacement: path.resolve('demo') },
+      { find: '$app/environment', replacement: path.resolve('tests/oracle/appEnvironment.ts') },
       { find: '$lib', replacement: path.resolve('src/lib') },
       // The package's own entry for Node is the one for rendering.
       { find: /^svelte$/, replacement: path.resolve('node_modules/svelte/src/index-client.js') }
