@@ -3,6 +3,8 @@ import * as yup from 'yup';
 import { ok, refuse } from '../result.ts';
 import { removal, update, type Change } from '../session/changes.ts';
 import { MIX, POSITION_STEP } from '../session/birth.ts';
+import { removedWith } from '../session/dependents.ts';
+import { rowsBy } from '../session/lookup.ts';
 import type { Channel, Session } from '../session/entities.ts';
 import { channelsOf, counted, inOrder, renumbered } from '../session/select.ts';
 import { setField } from './byHand.ts';
@@ -14,7 +16,7 @@ export const channelsRemove = define({
   schema: yup.object({ ids: ids(), membersTo: id().nullable() }),
   label: (session, { ids }) => {
     const gone = new Set(ids);
-    const deaf = [...session.insert.values()].find(({ channelId, keyId }) => keyId !== null && gone.has(keyId) && !gone.has(channelId));
+    const deaf = [...gone].flatMap((id) => rowsBy(session, 'insert', 'keyId', id)).find(({ channelId }) => !gone.has(channelId));
     const where = deaf && session.channel.get(deaf.channelId)?.name;
     return `Remove ${counted(session, ids)}${where ? `; a key on ${where} hears nothing now` : ''}`;
   },
@@ -25,30 +27,8 @@ export const channelsRemove = define({
     if (gone.has(MIX)) return refuse('mix-bus', 'The mix bus stays: every session has one.');
     if (membersTo && (gone.has(membersTo) || !session.channel.has(membersTo)))
       return refuse('not-found', 'The members need a bus that stays. Choose another.');
-    const rows: Change[] = [];
-    for (const [key, send] of session.send)
-      if (gone.has(send.sourceId) || gone.has(send.targetId)) rows.push(removal(session, 'send', key));
-    for (const insert of session.insert.values())
-      // A key from what goes keeps its name and hears nothing: its own input would be another sound.
-      if (gone.has(insert.channelId)) rows.push(removal(session, 'insert', insert.id));
-    for (const set of session.showing.values()) {
-      const left = set.ids?.filter((id) => !gone.has(id)) ?? null;
-      if (left?.length === 0) rows.push(removal(session, 'showing', set.id));
-      else if (left && left.length < set.ids!.length) rows.push(...update(session, 'showing', set.id, { ids: left }));
-    }
-    for (const row of session.cueToken.values()) if (gone.has(row.channelId)) rows.push(removal(session, 'cueToken', row.id));
-    const mediaUsed = new Map<string, number>();
-    for (const clip of session.clip.values()) mediaUsed.set(clip.mediaId, (mediaUsed.get(clip.mediaId) ?? 0) + 1);
-    for (const clip of session.clip.values()) {
-      if (!gone.has(clip.channelId)) continue;
-      rows.push(removal(session, 'clip', clip.id));
-      const left = mediaUsed.get(clip.mediaId)! - 1;
-      mediaUsed.set(clip.mediaId, left);
-      if (left === 0) rows.push(removal(session, 'media', clip.mediaId));
-    }
-    const members = [...session.channel.values()].filter(
-      (channel) => channel.outputId && gone.has(channel.outputId) && !gone.has(channel.id)
-    );
+    const rows: Change[] = removedWith(session, gone);
+    const members = [...gone].flatMap((id) => rowsBy(session, 'channel', 'outputId', id)).filter(({ id }) => !gone.has(id));
     for (const member of members) {
       const to = membersTo === undefined ? outputAbove(session, member, gone) : { outputId: membersTo, outputPair: null };
       const routed = planRoute(session, [member.id], to, []);

@@ -3,7 +3,9 @@ import * as yup from 'yup';
 import { ok } from '../result.ts';
 import { birth, type Change } from '../session/changes.ts';
 import { MIX, nextBorn } from '../session/birth.ts';
-import { keyOf, type Channel, type Session } from '../session/entities.ts';
+import { copiedWith, within } from '../session/dependents.ts';
+import type { Channel } from '../session/entities.ts';
+import { freshInCopies } from '../session/tables.ts';
 import { branchOf } from '../routing/graph.ts';
 import { channelsOf, counted, inOrder, roomAfter } from '../session/select.ts';
 import { cut } from '../text.ts';
@@ -45,56 +47,26 @@ export const channelsDuplicate = define({
         'no-output',
         `${cues[0].name} needs interface outputs of its own, and none are free. Give the interface more, or free a pair.`
       );
-    const within = (other: string | null) => (other === null ? null : (copyOf.get(other) ?? other));
     const names = new Set(order.map(({ name }) => name));
     let born = nextBorn(session);
     const births: Change[] = copied.map((channel, i) => {
       const copy: Channel = {
         ...channel,
+        ...within('channel', channel, copyOf),
+        ...freshInCopies('channel'),
         id: copyOf.get(channel.id)!,
         name: nextName(channel.name, names),
         position: room.positions[i],
         born: born++,
-        outputId: within(channel.outputId),
         // Two players do not share their outputs.
-        ...(channel.kind === 'cue' ? { outputPair: pairs[cues.indexOf(channel)] } : {}),
-        solo: false,
-        pinned: false
+        ...(channel.kind === 'cue' ? { outputPair: pairs[cues.indexOf(channel)] } : {})
       };
       names.add(copy.name);
       return birth('channel', copy.id, copy);
     });
-    return ok([...room.moved, ...births, ...rowsOf(session, copyOf, sends, within)]);
+    return ok([...room.moved, ...births, ...copiedWith(session, copyOf, { without: sends ? [] : ['send'] })]);
   }
 });
-
-function rowsOf(
-  session: Session,
-  copyOf: ReadonlyMap<string, string>,
-  sends: boolean,
-  within: (id: string | null) => string | null
-): Change[] {
-  const changes: Change[] = [];
-  let count = 0;
-  for (const clip of session.clip.values()) {
-    const channelId = copyOf.get(clip.channelId);
-    if (channelId) changes.push(birth('clip', `${channelId}:c${count}`, { ...clip, id: `${channelId}:c${count++}`, channelId }));
-  }
-  for (const insert of session.insert.values()) {
-    const channelId = copyOf.get(insert.channelId);
-    if (!channelId) continue;
-    const own = { ...insert, id: `${channelId}:i${count++}`, channelId, keyId: within(insert.keyId) };
-    changes.push(birth('insert', own.id, own));
-  }
-  if (sends)
-    for (const send of session.send.values()) {
-      const sourceId = copyOf.get(send.sourceId);
-      if (!sourceId) continue;
-      const own = { ...send, sourceId, targetId: within(send.targetId)! };
-      changes.push(birth('send', keyOf('send', own), own));
-    }
-  return changes;
-}
 
 /** "Pan 2" after "Pan", "Pan 3" after "Pan 2": the first number that is free. */
 export function nextName(name: string, taken: ReadonlySet<string>): string {

@@ -5,9 +5,11 @@ import { birth, update, type Change } from '../session/changes.ts';
 import { processors } from '../dsp/params.ts';
 import { DAY_S } from '../session/check.ts';
 import { settingsOf } from '../session/entities.ts';
+import { keysBy } from '../session/lookup.ts';
 import { channelsOf, insertsOf } from '../session/select.ts';
 import { freeId, mediaFields, mediaRow } from './tracks.ts';
 import { define, id, whole } from './define.ts';
+import { field } from './field.ts';
 
 /** Each track must be empty; it wakes, is shown, and becomes as wide as its recording. */
 export const tracksFill = define({
@@ -19,7 +21,7 @@ export const tracksFill = define({
           id: id().required(),
           media: mediaFields,
           channel: whole(),
-          width: yup.mixed<1 | 2>().oneOf([1, 2] as const),
+          width: field('channel', 'width'),
           start: whole()
         })
       )
@@ -36,13 +38,12 @@ export const tracksFill = define({
     if (!found.ok) return found;
     if (new Set(tracks.map((track) => track.id)).size < tracks.length)
       return refuse('bad-arguments', 'Two recordings are meant for one track.');
-    const filled = new Set([...session.clip.values()].map((clip) => clip.channelId));
     const { rate } = settingsOf(session);
     const changes: Change[] = [];
     for (const { id: channelId, media, channel = 0, width, start = 0 } of tracks) {
       const { kind, name } = session.channel.get(channelId)!;
       if (kind !== 'track' && kind !== 'key') return refuse('not-a-track', `${name} is no track: it takes no recording.`);
-      if (filled.has(channelId)) return refuse('filled', `${name} has a recording already.`);
+      if (keysBy(session, 'clip', 'channelId', channelId).length) return refuse('filled', `${name} has a recording already.`);
       if (media.rate !== rate)
         return refuse('rate', `${media.name} has ${media.rate} Hz, this session ${rate} Hz. Convert the file first.`);
       const wide: 1 | 2 = width ?? (media.channels === 2 ? 2 : 1);

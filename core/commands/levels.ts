@@ -7,8 +7,9 @@ import { clampDb, clampPan } from '../units.ts';
 import { update } from '../session/changes.ts';
 import { settingsOf, type Channel, type Session } from '../session/entities.ts';
 import { setField } from './byHand.ts';
-import { channelsOf, counted, dbText } from '../session/select.ts';
+import { channelsOf, counted, dbText, insertsOf } from '../session/select.ts';
 import { define, id, ids, level } from './define.ts';
+import { field } from './field.ts';
 
 const idsIn = (list: readonly { id: string }[]) => list.map((entry) => entry.id);
 
@@ -72,10 +73,7 @@ const clampSpread = (spread: number) => Math.max(0, Math.min(200, Math.round(spr
 export const widthsSet = define({
   schema: yup.object({
     ids: ids(),
-    width: yup
-      .mixed<1 | 2>()
-      .oneOf([1, 2] as const)
-      .required()
+    width: field('channel', 'width').required()
   }),
   label: (session, { ids, width }) => `${counted(session, ids)} ${width === 1 ? 'mono' : 'stereo'}`,
   plan: (session, { ids, width }) => {
@@ -84,7 +82,7 @@ export const widthsSet = define({
     for (const { id, kind, name } of found.value) {
       if (kind === 'track' || kind === 'key')
         return refuse('track', `${name} is as wide as its recordings. Pair or split tracks in the Roster.`);
-      const wide = [...session.insert.values()].find(({ channelId, type }) => channelId === id && processors[type].stereo);
+      const wide = insertsOf(session, id).find(({ type }) => processors[type].stereo);
       if (width === 1 && wide)
         return refuse('stereo', `${name} has a ${processors[wide.type].title}, which needs two sides. Remove it first.`);
     }

@@ -7,7 +7,9 @@ import { nextBorn } from '../session/birth.ts';
 import { keyOf, sendKey, settingsOf, type Channel, type Send, type Session } from '../session/entities.ts';
 import { processors } from '../dsp/params.ts';
 import { leftGain } from '../routing/gain.ts';
+import { rowsBy } from '../session/lookup.ts';
 import { channelsOf, insertsOf, roomAfter } from '../session/select.ts';
+import { columnsOf } from '../session/tables.ts';
 import { cut } from '../text.ts';
 import { dbOf, FLOOR_DB, TOP_DB, type Db } from '../units.ts';
 import { channelsRemove } from './channels.ts';
@@ -16,11 +18,11 @@ import { inSequence } from './sequence.ts';
 import { freeId } from './tracks.ts';
 import { unequal } from './twins.ts';
 
-const clipsOf = (session: Session, channelId: string) => [...session.clip.values()].filter((clip) => clip.channelId === channelId);
+const clipsOf = (session: Session, channelId: string) => rowsBy(session, 'clip', 'channelId', channelId);
 const nameOf = (session: Session, channelId: string) => session.channel.get(channelId)?.name ?? 'a channel';
-const sendsOf = (session: Session, sourceId: string) => [...session.send.values()].filter((send) => send.sourceId === sourceId);
+const sendsOf = (session: Session, sourceId: string) => rowsBy(session, 'send', 'sourceId', sourceId);
 const listenerTo = (session: Session, channelId: string) =>
-  [...session.insert.values()].find((insert) => insert.keyId === channelId && insert.channelId !== channelId);
+  rowsBy(session, 'insert', 'keyId', channelId).find((insert) => insert.channelId !== channelId);
 
 /** The left one becomes stereo and takes the right one's recordings on its right side; its sends, inserts and place stay. */
 export const tracksPair = define({
@@ -57,10 +59,8 @@ const pinsOf = (one: Channel, other: Channel) =>
 
 /** What of the right track would be lost or heard otherwise in one with the left, in words. */
 function apart(session: Session, one: Channel, other: Channel): string | null {
-  const different = (['trimDb', 'polarity', 'faderDb', 'mute', 'resting', 'outputId', 'outputPair'] as const).find(
-    (field) => one[field] !== other[field]
-  );
-  if (different) return `${one.name} and ${other.name} differ in their ${WORDS[different]}.`;
+  const different = AGREE.find(([field]) => one[field] !== other[field]);
+  if (different) return `${one.name} and ${other.name} differ in their ${different[1]}.`;
   const inserts = unequal(session, one.id, other.id, false);
   if (inserts) return `${inserts}.`;
   const key = listenerTo(session, other.id);
@@ -77,15 +77,10 @@ function apart(session: Session, one: Channel, other: Channel): string | null {
     ? `Both have a mono send, or one with a pan of its own, to ${nameOf(session, bent.targetId)}, which a pair would send otherwise.`
     : null;
 }
-const WORDS = {
-  trimDb: 'trims',
-  polarity: 'polarities',
-  faderDb: 'faders',
-  mute: 'mutes',
-  resting: 'rest',
-  outputId: 'outputs',
-  outputPair: 'outputs'
-} as const;
+/** What two tracks have to agree in: all that is heard of them and that the pair does not make itself. */
+const AGREE = Object.entries(columnsOf('channel'))
+  .filter(([, { sound, paired }]) => sound && !paired)
+  .map(([name, { words }]) => [name as keyof Channel, words ?? name] as const);
 
 /** A side of a stereo track as a mono one: where it stands, and what is added to its level. */
 type Half = { readonly pan: number; readonly addDb: Db; readonly monoDb: Db };

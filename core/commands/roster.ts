@@ -9,14 +9,12 @@ import { FILTER_FIELDS, ROLES } from '../session/roles.ts';
 import { channelsOf, counted, inOrder } from '../session/select.ts';
 import { setField } from './byHand.ts';
 import { define, id, ids, name, newId, text } from './define.ts';
+import { field } from './field.ts';
 
 export const rolesSet = define({
   schema: yup.object({
     ids: ids(),
-    role: yup
-      .string()
-      .oneOf(['', ...ROLES.map((role) => role.id)])
-      .defined(),
+    role: field('channel', 'role').defined(),
     auto: yup.boolean()
   }),
   label: (session, { ids, role }) => `Role of ${counted(session, ids)}: ${ROLES.find(({ id }) => id === role)?.word ?? 'none'}`,
@@ -63,7 +61,7 @@ const filter = yup.object(Object.fromEntries(FILTER_FIELDS.map((field) => [field
 export const showingsSave = define({
   schema: yup.object({
     id: newId().required(),
-    number: yup.number().integer().min(1).max(9).required(),
+    number: field('showing', 'number').required(),
     name: name().required(),
     ids: yup.array().of(id().required()).nullable().default(null),
     filter: filter.nullable().default(null)

@@ -9,12 +9,38 @@ import { readDocument, writeDocument } from '../formats/document.ts';
 import { fits } from '../formats/gate.ts';
 import { checkSession } from '../session/check.ts';
 import { commit, decodeChanges, encodeChanges, inverse, merge, type Change } from '../session/changes.ts';
-import { decodeSession, encodeSession, type SessionDocument } from '../session/tables.ts';
+import type { Session } from '../session/entities.ts';
+import { fact, known } from '../session/facts.ts';
+import { keysBy, orderedIds } from '../session/lookup.ts';
+import { columnsOf, decodeSession, encodeSession, tableNames, type SessionDocument } from '../session/tables.ts';
 import { commands, type Command } from './index.ts';
 import { plan } from './plan.ts';
 
 const sorted = (document: SessionDocument) =>
   Object.entries(document).map(([table, rows]) => [table, rows.map((row) => JSON.stringify(Object.entries(row).sort())).sort()]);
+
+const channelCount = fact(['tree'], (session) => session.channel.size);
+const openSends = fact(['routing'], (session) => [...session.send.values()].filter(({ levelDb }) => levelDb > -Infinity).length);
+
+/** Look-ups and facts that were kept through all commits are those that would be made anew. */
+function expectFound(session: Session): void {
+  for (const table of tableNames)
+    for (const [name, { reference }] of Object.entries(columnsOf(table))) {
+      if (!reference || reference.removed === 'leaves') continue;
+      const rows = [...session[table]] as [string, Record<string, unknown>][];
+      for (const value of new Set([...rows.map(([, row]) => row[name]), 'gone', null]))
+        expect(keysBy(session, table, name as never, value)).toEqual(
+          rows
+            .filter(([, row]) => row[name] === value)
+            .map(([key]) => key)
+            .sort()
+        );
+    }
+  const order = [...session.channel.values()].sort((a, b) => a.position - b.position || a.born - b.born);
+  expect(orderedIds(session)).toEqual(order.map(({ id }) => id));
+  expect(known(session, channelCount)).toBe(session.channel.size);
+  expect(known(session, openSends)).toBe(openSends.of(session));
+}
 
 describe('any sequence of commands', () => {
   it('is taken back by its undos, never closes a loop, and survives the wire', () => {
@@ -37,6 +63,7 @@ describe('any sequence of commands', () => {
           const next = successors(allEdges(session));
           for (const { from, to } of allEdges(session)) expect(way(next, to, from)).toBeNull();
           expect(checkSession(session).ok).toBe(true);
+          expectFound(session);
         }
         const end = encodeSession(session);
         expect(encodeSession(decodeSession(JSON.parse(JSON.stringify(end)) as typeof end))).toEqual(end);

@@ -4,38 +4,23 @@ import { ok, refuse } from '../result.ts';
 import { birth, update, type Change } from '../session/changes.ts';
 import { channelAtBirth, channelBirth, lastPosition, MIX, nextBorn, POSITION_STEP } from '../session/birth.ts';
 import { DAY_S } from '../session/check.ts';
-import { MOST_FRAMES } from '../units.ts';
 import { settingsOf, type Channel, type Clip, type Media, type Session } from '../session/entities.ts';
 import { define, hue, id, level, name, newId, text, whole } from './define.ts';
+import { field } from './field.ts';
 import { notInto } from './routing.ts';
-
-const rate = () => yup.number().integer().min(1000).max(768_000);
 
 /** A recording as `media.add` describes it; a field that is not known here could not be kept. */
 export const mediaFields = yup.object({
   id: id().required(),
-  name: text(255).required(),
-  sha256: yup
-    .string()
-    .matches(/^[0-9a-f]{64}$/)
-    .required(),
-  rate: rate().required(),
-  channels: whole().min(1).max(256).required(),
-  frames: whole().min(1).max(MOST_FRAMES).required(),
-  encoding: yup
-    .string()
-    .oneOf(['s16', 's24', 's32', 'f32', 'f64'] as const)
-    .required(),
+  name: field('media', 'name').required(),
+  sha256: field('media', 'sha256').required(),
+  rate: field('media', 'rate').required(),
+  channels: field('media', 'channels').required(),
+  frames: field('media', 'frames').required(),
+  encoding: field('media', 'encoding').required(),
   peakDb: level().max(10_000).required(),
   origin: yup
-    .object({
-      format: text(40).required(),
-      sha256: yup
-        .string()
-        .matches(/^[0-9a-f]{64}$/)
-        .required(),
-      rate: rate().required()
-    })
+    .object({ format: text(40).required(), sha256: field('media', 'sha256').required(), rate: field('media', 'rate').required() })
     .nullable()
     .default(undefined),
   loudness: yup.array().of(yup.number().min(-1000).max(1000).nullable().defined()).max(257).nullable()
@@ -87,7 +72,7 @@ export const tracksAdd = define({
           colour: hue(),
           media: mediaFields,
           channel: whole(),
-          width: yup.mixed<1 | 2>().oneOf([1, 2] as const),
+          width: field('channel', 'width'),
           start: whole(),
           timeReference: whole().nullable()
         })

@@ -5,6 +5,8 @@ import { loopClosedBy } from '../routing/graph.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { birth, removal, update, type Change } from '../session/changes.ts';
 import { nextBorn } from '../session/birth.ts';
+import { copiedWith } from '../session/dependents.ts';
+import { keysBy, rowsBy } from '../session/lookup.ts';
 import { sendKey, type Channel, type Insert, type InsertType, type Send, type Session } from '../session/entities.ts';
 import { processors } from '../dsp/params.ts';
 import { branchOf } from '../routing/graph.ts';
@@ -47,9 +49,7 @@ function twinned(session: Session, from: string, { id, bus }: { id: string; bus:
   if (target.kind !== 'bus' && target.kind !== 'return') return refuse('not-a-bus', `${target.name} is no bus. Choose buses.`);
   const inside = new Set(branchOf(session, bus));
   if (inside.has(from)) return refuse('inside', `${original.name} is inside ${target.name} already: it needs no twin there.`);
-  const moved = [...session.send.values()].filter(
-    ({ sourceId, targetId }) => targetId === from && sourceId !== bus && inside.has(sourceId)
-  );
+  const moved = rowsBy(session, 'send', 'targetId', from).filter(({ sourceId }) => sourceId !== bus && inside.has(sourceId));
   if (moved.length === 0) return refuse('empty', `Nothing in ${target.name} is sent to ${original.name}. Choose another bus.`);
   const room = roomAfter(session, from);
   const twin: Channel = {
@@ -63,17 +63,11 @@ function twinned(session: Session, from: string, { id, bus }: { id: string; bus:
     colour: target.colour
   };
   const changes: Change[] = [...room.moved, birth('channel', id, twin)];
-  const sent = [...session.send.values()].filter(({ sourceId }) => sourceId === from);
-  for (const send of sent) changes.push(birth('send', sendKey(id, send.targetId), { ...send, sourceId: id }));
-  for (const [i, insert] of insertsOf(session, from).entries()) {
-    const own = {
-      ...insert,
-      id: `${id}:${insert.type}${i}`,
-      channelId: id,
-      keyId: insert.keyId === from ? id : insert.keyId
-    };
-    changes.push(birth('insert', own.id, own));
-  }
+  const sent = rowsBy(session, 'send', 'sourceId', from);
+  const copies = copiedWith(session, new Map([[from, id]]), {
+    nameOf: (channelId, _table, row, count) => `${channelId}:${String(row.type)}${count}`
+  });
+  changes.push(...copies);
   for (const send of moved)
     changes.push(
       removal(session, 'send', sendKey(send.sourceId, from)),
@@ -91,9 +85,9 @@ function twinned(session: Session, from: string, { id, bus }: { id: string; bus:
 /** A return that nothing goes to any more, and that no key listens to, is removed. */
 function removedIfIdle(session: Session, id: string): Result<Change[]> {
   const used =
-    [...session.send.values()].some(({ targetId }) => targetId === id) ||
-    [...session.channel.values()].some(({ outputId }) => outputId === id) ||
-    [...session.insert.values()].some(({ keyId, channelId }) => keyId === id && channelId !== id);
+    keysBy(session, 'send', 'targetId', id).length > 0 ||
+    keysBy(session, 'channel', 'outputId', id).length > 0 ||
+    rowsBy(session, 'insert', 'keyId', id).some(({ channelId }) => channelId !== id);
   return used ? ok([]) : channelsRemove.plan(session, { ids: [id], membersTo: undefined });
 }
 
@@ -169,8 +163,8 @@ function merged(session: Session, kept: Channel, other: Channel): Result<Change[
   const wrong = keptApart(session, kept, other, by);
   if (wrong) return refuse('changes-sound', `${wrong} Make them alike first.`);
   const changes: Change[] = [];
-  for (const send of session.send.values()) {
-    if (send.targetId !== other.id || send.sourceId === kept.id) continue;
+  for (const send of rowsBy(session, 'send', 'targetId', other.id)) {
+    if (send.sourceId === kept.id) continue;
     const joined = joinedSend(session, kept, { ...send, targetId: kept.id, levelDb: send.levelDb + by });
     if (!joined.ok) return joined;
     changes.push(...joined.value);
@@ -198,11 +192,11 @@ function joinedSend(session: Session, kept: Channel, moved: Send): Result<Change
 
 /** What else goes in or out of the one that goes, and would be heard otherwise, in words. */
 function keptApart(session: Session, kept: Channel, other: Channel, by: number): string | null {
-  const key = [...session.insert.values()].find(({ keyId, channelId }) => keyId === other.id && channelId !== other.id);
+  const key = rowsBy(session, 'insert', 'keyId', other.id).find(({ channelId }) => channelId !== other.id);
   if (key) return `${nameOf(session, key.channelId)} listens to ${other.name} as a key.`;
-  const inside = [...session.channel.values()].find(({ outputId }) => outputId === other.id);
+  const [inside] = rowsBy(session, 'channel', 'outputId', other.id);
   if (inside && by !== 0) return `${inside.name} is routed into ${other.name}, whose fader is not that of ${kept.name}.`;
-  const on = (id: string) => [...session.send.values()].filter((send) => send.sourceId === id && audible(send));
+  const on = (id: string) => rowsBy(session, 'send', 'sourceId', id).filter(audible);
   const [mine, theirs] = [on(kept.id), on(other.id)];
   const alike = (a: Send, b: Send) =>
     a.targetId === b.targetId && a.levelDb === b.levelDb && a.tap === b.tap && a.mono === b.mono && a.pan === b.pan;

@@ -1,19 +1,17 @@
 // What a list of changes means for a running plan: a new shape, other edges open, or just some values.
 import type { Change } from '../session/changes.ts';
+import type { Sound } from '../session/column.ts';
 import type { TableName } from '../session/entities.ts';
+import { columnsWhere } from '../session/tables.ts';
 
-/** Fields that decide the plan's shape, by table. */
-const SHAPE: Partial<Record<TableName, readonly string[]>> = {
-  channel: ['outputId', 'outputPair', 'width', 'born', 'resting', 'panRight', 'spread'],
-  send: ['tap', 'mono'],
-  insert: ['keyId', 'keyTap', 'position', 'type']
-};
-/** Fields that decide what is open or how everything is read. */
-const OPEN: Partial<Record<TableName, readonly string[]>> = {
-  channel: ['mute', 'solo', 'soloSafe'],
-  insert: ['bypass'],
-  settings: ['panLaw', 'muteClosesPre', 'muteClosesCue', 'soloDimDb', 'bpm', 'beatsPerBar']
-};
+/** Columns by what a change of them is to a running plan. */
+const by = (...sounds: readonly Sound[]) => columnsWhere(({ sound }) => sound !== undefined && sounds.includes(sound));
+const SHAPE = by('shape');
+const OPEN = by('open', 'tempo');
+const OWN = by('own');
+const CLIPS = by('clips');
+const PATTERN = by('pattern');
+const TEMPO = by('tempo');
 
 export type Touched = {
   readonly shape: boolean;
@@ -28,22 +26,23 @@ export type Touched = {
 
 export function touchedBy(changes: readonly Change[]): Touched {
   const keys = (table: TableName) => new Set(changes.flatMap((change) => (change.table === table ? [change.key] : [])));
-  const any = (fields: typeof SHAPE) =>
-    changes.some(({ table, after }) => after !== null && (fields[table] ?? []).some((field) => Object.hasOwn(after, field)));
-  const born = changes.some(({ table, before, after }) => table in SHAPE && (before === null || after === null));
+  const any = (columns: typeof SHAPE) =>
+    changes.some(({ table, after }) => after !== null && Object.keys(after).some((name) => columns[table].has(name)));
+  const born = changes.some(({ table, before, after }) => SHAPE[table].size > 0 && (before === null || after === null));
   // A send's pan is a value, but having one of its own or not is a matter of shape.
-  const ownPan = changes.some(
-    ({ table, before, after }) => table === 'send' && before && after && (before.pan === null) !== (after.pan === null)
+  const owned = changes.some(
+    ({ table, before, after }) =>
+      before && after && Object.keys(after).some((name) => OWN[table].has(name) && (before[name] === null) !== (after[name] === null))
   );
   // How late an outside device comes is a parameter of its own.
   const later = changes.some(({ table, before, after }) => table === 'insert' && latencyOf(before) !== latencyOf(after));
-  const shape = born || ownPan || later || any(SHAPE);
+  const shape = born || owned || later || any(SHAPE);
   return {
     shape,
     open: shape || any(OPEN),
-    clips: keys('clip').size > 0,
-    patterns: changes.some(({ table, after }) => table === 'channel' && after !== null && 'pattern' in after),
-    tempo: changes.some(({ table, after }) => table === 'settings' && after !== null && ('bpm' in after || 'beatsPerBar' in after)),
+    clips: changes.some(({ table }) => CLIPS[table].size > 0),
+    patterns: any(PATTERN),
+    tempo: any(TEMPO),
     channels: keys('channel'),
     sends: keys('send'),
     inserts: keys('insert')

@@ -2,9 +2,8 @@
 // the published schema and then against the rules that a schema cannot say.
 import { Ajv } from 'ajv';
 import { ok, refuse, type Result } from '../result.ts';
-import { ADDED_TABLES, completed } from '../session/added.ts';
 import type { Session, TableName } from '../session/entities.ts';
-import { decodeSession, encodeSession, tableNames, type SessionDocument } from '../session/tables.ts';
+import { ADDED_TABLES, completed, decodeSession, encodeSession, tableNames, type SessionDocument } from '../session/tables.ts';
 import { contradiction, strangeParameter } from './gate.ts';
 import { DOCUMENT_FORMAT, DOCUMENT_VERSION, sessionSchema } from './schema.ts';
 

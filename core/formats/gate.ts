@@ -7,7 +7,7 @@ import { ok, refuse, type Refusal, type Result } from '../result.ts';
 import type { Change } from '../session/changes.ts';
 import { checkSession } from '../session/check.ts';
 import type { Insert, Session, TableName } from '../session/entities.ts';
-import { encodeFields, tables } from '../session/tables.ts';
+import { columnsOf, columnsWhere, encodeFields } from '../session/tables.ts';
 import { fieldSchema } from './schema.ts';
 
 const ajv = new Ajv({ strict: false, allErrors: false });
@@ -23,16 +23,9 @@ function validatorOf(table: TableName, name: string): ValidateFunction {
 }
 
 /** Fields by which rows refer to each other or routing is made: only what touches them can contradict the rest. */
-const STRUCTURE: { readonly [T in TableName]?: readonly string[] } = {
-  settings: ['rate', 'interfaceOutputs'],
-  channel: ['kind', 'outputId', 'outputPair', 'width'],
-  send: [],
-  insert: ['channelId', 'keyId', 'keyTap', 'type', 'params'],
-  clip: ['channelId', 'mediaId', 'start', 'offset', 'length', 'channel', 'side'],
-  media: ['rate', 'channels', 'frames'],
-  cueToken: ['channelId']
-};
-const isStructural = ({ table, before, after }: Change) => !before || !after || (STRUCTURE[table] ?? []).some((name) => name in after);
+const STRUCTURE = columnsWhere(({ structural }) => structural === true);
+const isStructural = ({ table, before, after }: Change) =>
+  !before || !after || Object.keys(after).some((name) => STRUCTURE[table].has(name));
 
 /** What is wrong with a whole session beyond its rows’ shapes, or null. */
 export function contradiction(session: Session): Refusal | null {
@@ -64,15 +57,15 @@ export function fits(session: Session, changes: readonly Change[]): Result<null>
     if (after === null) continue;
     const strange = table === 'insert' && strangeParameter(session, session.insert.get(key)!);
     if (strange) return { ok: false, error: strange };
-    const names = before === null ? Object.keys(tables[table]) : Object.keys(after);
+    const names = before === null ? Object.keys(columnsOf(table)) : Object.keys(after);
     const row = encodeFields(table, after as Record<string, unknown>);
     for (const name of names) {
-      if (!Object.hasOwn(tables[table], name)) return refuse('invalid', `Rows of ${table} have no field “${name}”.`);
+      if (!Object.hasOwn(columnsOf(table), name)) return refuse('invalid', `Rows of ${table} have no field “${name}”.`);
       const valid = validatorOf(table, name);
       if (!valid(row[name]))
         return refuse('invalid', `${table}.${name} cannot be kept: it ${valid.errors?.[0]?.message ?? 'does not fit'}.`);
     }
-    const more = Object.keys(after).find((name) => !Object.hasOwn(tables[table], name));
+    const more = Object.keys(after).find((name) => !Object.hasOwn(columnsOf(table), name));
     if (more) return refuse('invalid', `Rows of ${table} have no field “${more}”.`);
   }
   if (!changes.some(isStructural)) return ok(null);

@@ -4,6 +4,7 @@ import { processors } from '../dsp/params.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { cleaned } from '../text.ts';
 import type { Session } from '../session/entities.ts';
+import { described, freshInTemplates, tableNames } from '../session/tables.ts';
 import { readRuleBook, type RuleBook } from './ruleBook.ts';
 
 export const TEMPLATE_FORMAT = 'isotaxis-template';
@@ -11,12 +12,15 @@ const VERSION = 1;
 
 export type Template = { readonly name: string; readonly session: Session; readonly rules: RuleBook | null };
 
-/** The session's structure: all channels, inserts, sends, dividers and sets, nobody soloed; no clips and no recordings. */
-export function structureOf(session: Session): Session {
-  const channel = new Map([...session.channel].map(([id, row]) => [id, { ...row, solo: false }]));
-  // Players’ addresses are keys to this session alone.
-  return { ...session, channel, clip: new Map(), media: new Map(), cueToken: new Map() };
-}
+/** The session's structure: all but what the tables' descriptions keep out of templates, and nobody soloed. */
+export const structureOf = (session: Session): Session =>
+  Object.fromEntries(
+    tableNames.map((table) => {
+      if (described(table).notInTemplates) return [table, new Map()];
+      const fresh = freshInTemplates(table);
+      return [table, new Map([...session[table]].map(([key, row]) => [key, { ...row, ...fresh }]))];
+    })
+  ) as unknown as Session;
 
 export const writeTemplate = ({ name, session, rules }: Template): string =>
   JSON.stringify(

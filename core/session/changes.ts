@@ -1,5 +1,7 @@
 // Change sets: a session is only ever changed by committing a list of row changes.
 import type { Session, TableName } from './entities.ts';
+import { noteChanges } from './facts.ts';
+import { moveRow } from './lookup.ts';
 import { decodeFields, encodeFields } from './tables.ts';
 
 export type Fields = Readonly<Record<string, unknown>>;
@@ -17,14 +19,17 @@ export type Change = {
 
 const rowsOf = (session: Session, table: TableName) => session[table] as unknown as Map<string, Fields>;
 
-/** Applies `changes` in place, O(changes); returns the list that takes them back. */
+/** Applies `changes` in place, O(changes); returns the list that takes them back. Look-ups and derived facts follow. */
 export function commit(session: Session, changes: readonly Change[]): Change[] {
   for (const { table, key, before, after } of changes) {
     const rows = rowsOf(session, table);
-    if (after === null) rows.delete(key);
-    else if (before === null) rows.set(key, after);
-    else rows.set(key, { ...rows.get(key), ...after });
+    const was = rows.get(key) ?? null;
+    const now = after === null ? null : before === null ? after : { ...was, ...after };
+    if (now === null) rows.delete(key);
+    else rows.set(key, now);
+    moveRow(rows, key, was, now);
   }
+  noteChanges(session, changes);
   return inverse(changes);
 }
 

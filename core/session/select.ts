@@ -3,6 +3,7 @@ import { ok, refuse, type Result } from '../result.ts';
 import { POSITION_STEP } from './birth.ts';
 import { update, type Change } from './changes.ts';
 import type { Channel, Insert, Session } from './entities.ts';
+import { orderedIds, rowsBy } from './lookup.ts';
 
 export function channelsOf(session: Session, ids: readonly string[]): Result<Channel[]> {
   const found: Channel[] = [];
@@ -24,12 +25,11 @@ export const counted = (session: Session, ids: readonly string[], noun = 'channe
   ids.length === 1 ? (session.channel.get(ids[0])?.name ?? `1 ${noun}`) : `${ids.length} ${noun}s`;
 
 /** Channels in the order of the session. */
-export const inOrder = (session: Session): Channel[] =>
-  [...session.channel.values()].sort((a, b) => a.position - b.position || a.born - b.born);
+export const inOrder = (session: Session): Channel[] => orderedIds(session).map((id) => session.channel.get(id)!);
 
 /** Inserts of a channel in their order. */
 export const insertsOf = (session: Session, channelId: string): Insert[] =>
-  [...session.insert.values()].filter((insert) => insert.channelId === channelId).sort((a, b) => a.position - b.position);
+  rowsBy(session, 'insert', 'channelId', channelId).sort((a, b) => a.position - b.position);
 
 /** Level as people write it: "−4.5", "+1.0", "0.0", "−∞". */
 export const dbText = (db: number): string =>

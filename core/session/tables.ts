@@ -1,117 +1,112 @@
-// The one description of every table's columns: read by the wire codec, the SQL repository and the tests.
-import { keyOf, type Session, type TableName, type Tables } from './entities.ts';
+// Every table of a session, a line each, and what follows from their descriptions for the wire.
+import type { Column, RowOf, Table } from './column.ts';
+import { channel } from './tables/channel.ts';
+import { clip } from './tables/clip.ts';
+import { cueToken } from './tables/cueToken.ts';
+import { divider } from './tables/divider.ts';
+import { insert } from './tables/insert.ts';
+import { media } from './tables/media.ts';
+import { send } from './tables/send.ts';
+import { settings } from './tables/settings.ts';
+import { showing } from './tables/showing.ts';
 
-/** `db` columns may hold −∞, which JSON cannot: it travels as the string "-inf". */
-export type ColumnType = 'text' | 'number' | 'db' | 'bool' | 'json';
+export const tables = { settings, channel, send, insert, clip, media, divider, showing, cueToken } as const;
 
-export const tables: { readonly [T in TableName]: { readonly [C in keyof Tables[T]]: ColumnType } } = {
-  settings: {
-    id: 'text',
-    name: 'text',
-    rate: 'number',
-    bpm: 'number',
-    beatsPerBar: 'number',
-    panLaw: 'number',
-    muteClosesPre: 'bool',
-    muteClosesCue: 'bool',
-    soloDimDb: 'number',
-    lastSolo: 'json',
-    interfaceName: 'text',
-    interfaceOutputs: 'number',
-    zero: 'number'
-  },
-  channel: {
-    id: 'text',
-    kind: 'text',
-    name: 'text',
-    colour: 'number',
-    role: 'text',
-    byHand: 'text',
-    hidden: 'bool',
-    resting: 'bool',
-    pinned: 'bool',
-    column: 'number',
-    columnHidden: 'bool',
-    position: 'number',
-    born: 'number',
-    width: 'number',
-    outputId: 'text',
-    outputPair: 'number',
-    trimDb: 'db',
-    polarity: 'bool',
-    faderDb: 'db',
-    pan: 'number',
-    panRight: 'number',
-    spread: 'number',
-    mute: 'bool',
-    solo: 'bool',
-    soloSafe: 'bool',
-    pattern: 'json'
-  },
-  send: { sourceId: 'text', targetId: 'text', levelDb: 'db', tap: 'text', on: 'bool', mono: 'bool', pan: 'number' },
-  insert: {
-    id: 'text',
-    channelId: 'text',
-    position: 'number',
-    type: 'text',
-    bypass: 'bool',
-    keyId: 'text',
-    keyTap: 'text',
-    params: 'json'
-  },
-  clip: {
-    id: 'text',
-    channelId: 'text',
-    mediaId: 'text',
-    start: 'number',
-    offset: 'number',
-    length: 'number',
-    channel: 'number',
-    side: 'text'
-  },
-  media: {
-    id: 'text',
-    name: 'text',
-    sha256: 'text',
-    rate: 'number',
-    channels: 'number',
-    frames: 'number',
-    encoding: 'text',
-    peakDb: 'db',
-    origin: 'json',
-    loudness: 'json'
-  },
-  divider: { id: 'text', caption: 'text', position: 'number' },
-  showing: { id: 'text', number: 'number', name: 'text', ids: 'json', filter: 'json' },
-  cueToken: { id: 'text', channelId: 'text' }
-};
+export type TableName = keyof typeof tables;
+export type Tables = { readonly [T in TableName]: RowOf<(typeof tables)[T]> };
+export type Session = { readonly [T in TableName]: Map<string, Tables[T]> };
 
 export const tableNames = Object.keys(tables) as TableName[];
 
+/** A table's description without the types of its rows. */
+export const described = (table: TableName): Table => tables[table] as unknown as Table;
+export const columnsOf = (table: TableName): Readonly<Record<string, Column>> => described(table).columns;
+
 /** Columns that make up a row's key. */
-export const keyColumns = (table: TableName): string[] => (table === 'send' ? ['sourceId', 'targetId'] : ['id']);
+export const keyColumns = (table: TableName): readonly string[] => described(table).key ?? ['id'];
 
-type Fields = Record<string, unknown>;
+type Fields = Readonly<Record<string, unknown>>;
 
-const encodeValue = (type: ColumnType | undefined, value: unknown): unknown => (type === 'db' && value === -Infinity ? '-inf' : value);
-const decodeValue = (type: ColumnType | undefined, value: unknown): unknown => (type === 'db' && value === '-inf' ? -Infinity : value);
+/** Key of any row in its table's map. A line feed cannot occur in an id. */
+export const keyOf = <T extends TableName>(table: T, row: Tables[T]): string =>
+  keyColumns(table)
+    .map((name) => (row as Fields)[name])
+    .join('\n');
 
-const mapFields = (table: TableName, row: Fields, each: typeof encodeValue): Fields => {
-  const types = tables[table] as Record<string, ColumnType>;
-  return Object.fromEntries(Object.entries(row).map(([name, value]) => [name, each(types[name], value)]));
+/** All columns of which something holds, as `table.column` pairs by table. */
+export const columnsWhere = (holds: (column: Column) => boolean): { readonly [T in TableName]: ReadonlySet<string> } =>
+  Object.fromEntries(
+    tableNames.map((name) => [
+      name,
+      new Set(
+        Object.entries(columnsOf(name))
+          .filter(([, column]) => holds(column))
+          .map(([column]) => column)
+      )
+    ])
+  ) as unknown as { readonly [T in TableName]: ReadonlySet<string> };
+
+/** A whole row with a default for each column that it lacks and that rows from before lack. */
+const addedDefaults = Object.fromEntries(
+  tableNames.map((name) => [
+    name,
+    Object.fromEntries(
+      Object.entries(columnsOf(name))
+        .filter(([, { added }]) => added)
+        .map(([column, { default: value }]) => [column, value])
+    )
+  ])
+) as Record<TableName, Fields>;
+export const completed = (table: TableName, row: Fields): Fields => ({ ...addedDefaults[table], ...row });
+
+/** Tables that later versions added. */
+export const ADDED_TABLES: readonly TableName[] = tableNames.filter((name) => described(name).added);
+
+type Defaulted<C> = { [N in keyof C]: C[N] extends { readonly default: unknown } ? N : never }[keyof C];
+/** What a row's birth must be given: what has no default; the rest may be. */
+export type Birth<T extends TableName> = Partial<Tables[T]> & Omit<Tables[T], Defaulted<(typeof tables)[T]['columns']>>;
+
+const defaultsOf = Object.fromEntries(
+  tableNames.map((name) => [
+    name,
+    Object.fromEntries(
+      Object.entries(columnsOf(name)).flatMap(([column, { default: value }]) => (value === undefined ? [] : [[column, value]]))
+    )
+  ])
+) as Record<TableName, Fields>;
+/** A row with defaults for all that is not given: `born('divider', { id: 'd', caption: 'Verse', position: 1 })`. */
+export const born = <T extends TableName>(table: T, given: Birth<T>): Tables[T] =>
+  ({ ...defaultsOf[table], ...given }) as unknown as Tables[T];
+
+/** Fields of the moment, as a copy of a row, or a template, begins with them. */
+const passingOf = (table: TableName, ...kinds: readonly unknown[]): Fields =>
+  Object.fromEntries(
+    Object.entries(columnsOf(table)).flatMap(([name, { passing, default: value }]) => (kinds.includes(passing) ? [[name, value]] : []))
+  );
+export const freshInCopies = (table: TableName): Fields => passingOf(table, 'copies', 'copies and templates');
+export const freshInTemplates = (table: TableName): Fields => passingOf(table, 'copies and templates');
+
+const encodeValue = (column: Column | undefined, value: unknown): unknown =>
+  column?.type === 'db' && value === -Infinity ? '-inf' : value;
+const decodeValue = (column: Column | undefined, value: unknown): unknown =>
+  column?.type === 'db' && value === '-inf' ? -Infinity : value;
+
+const mapFields = (table: TableName, row: Fields, each: typeof encodeValue): Record<string, unknown> => {
+  const columns = columnsOf(table);
+  return Object.fromEntries(Object.entries(row).map(([name, value]) => [name, each(columns[name], value)]));
 };
 
 /** A row, or some of its fields, as JSON can carry it. */
-export const encodeFields = (table: TableName, row: Fields): Fields => mapFields(table, row, encodeValue);
+export const encodeFields = (table: TableName, row: Fields): Record<string, unknown> => mapFields(table, row, encodeValue);
 /** The inverse of `encodeFields`. */
-export const decodeFields = (table: TableName, row: Fields): Fields => mapFields(table, row, decodeValue);
+export const decodeFields = (table: TableName, row: Fields): Record<string, unknown> => mapFields(table, row, decodeValue);
 
 /** A session as JSON can carry it: each table a list of rows. */
-export type SessionDocument = { readonly [T in TableName]: readonly Fields[] };
+export type SessionDocument = { readonly [T in TableName]: readonly Record<string, unknown>[] };
 
 export const encodeSession = (session: Session): SessionDocument =>
   Object.fromEntries(
-    tableNames.map((table) => [table, [...session[table].values()].map((row) => encodeFields(table, row as unknown as Fields))])
+    tableNames.map((table) => [table, [...session[table].values()].map((row) => encodeFields(table, row as Fields))])
   ) as unknown as SessionDocument;
 
 export const decodeSession = (document: SessionDocument): Session =>

@@ -70,6 +70,8 @@ function processed(insert: Insert, pair: Pair, key: Pair | null, { width }: Chan
       const [l, r] = pair.map((side) => later(side, Math.round(v.delay)));
       return width === 1 ? both([l.map((x) => x * ll)]) : [l.map((x, i) => x * ll + r[i] * rl), l.map((x, i) => x * lr + r[i] * rr)];
     }
+    default:
+      throw new Error(`No oracle for ${insert.type}.`);
   }
 }
 

@@ -2,13 +2,12 @@
 import { newSession } from '$core/session/birth';
 import { birth, commit, decodeChanges, encodeChanges, type Change } from '$core/session/changes';
 import type { Command } from '$core/commands/index';
-import { completed } from '$core/session/added';
 import { settingsOf, type Media, type Session, type Settings } from '$core/session/entities';
 import { outlook, record, step, type Entry, type Outlook } from '$core/session/history';
 import { planBatch } from '$core/commands/plan';
 import { fits } from '$core/formats/gate';
 import { ok, refuse, type Result } from '$core/result';
-import { tableNames } from '$core/session/tables';
+import { completed, tableNames } from '$core/session/tables';
 import { DISK_FULL, isDiskFull } from './failures';
 import type { Database, Query } from './db/database';
 import { readSession, writeChanges } from './db/rows';

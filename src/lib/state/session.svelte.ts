@@ -7,6 +7,7 @@ import { sendKey, settingsOf, type Channel, type Insert, type Send, type Session
 import type { Outlook } from '$core/session/history';
 import { planBatch } from '$core/commands/plan';
 import { insertsOf } from '$core/session/select';
+import { ownedSignal, rowSignal, rowsWoken, woken } from '$core/session/woken';
 import { decodeSession, encodeSession, type SessionDocument } from '$core/session/tables';
 import { audibility, type Audibility } from '$core/routing/audibility';
 import { treeOf, type Tree } from '$core/routing/graph';
@@ -58,17 +59,9 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
   const take = (changes: readonly Change[]): Change[] => {
     const undo = commit(session, changes);
     // Each once, however many rows a batch touches.
-    const woken = new Set<string>();
-    for (const { table, key, before, after } of changes) {
-      woken.add(table === 'send' ? `sends ${key.slice(0, key.indexOf('\n'))}` : `${table} ${key}`);
-      if (table === 'channel' && (before === null || after === null || touches(after, TREE_FIELDS))) woken.add('tree');
-      if (table === 'divider') woken.add('tree');
-      if (ROWS.has(table)) woken.add('rows');
-      if (table === 'insert') woken.add(`inserts ${(after ?? before)!.channelId ?? session.insert.get(key)?.channelId}`);
-      if (table === 'clip' || table === 'media') woken.add('clips');
-      if (routes(table, before, after)) woken.add('routing');
-    }
-    for (const key of woken) signals.bump(key);
+    for (const signal of rowsWoken(session, changes)) signals.bump(signal);
+    const aspects = woken(changes);
+    for (const aspect of aspects) signals.bump(aspect);
     for (const listener of listeners) listener(changes);
     return undo;
   };
@@ -257,7 +250,7 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
   let heard: Audibility | null = null;
   listeners.add((changes) => {
     tree = null;
-    if (changes.some(({ table, before, after }) => routes(table, before, after))) heard = null;
+    if (woken(changes).has('routing')) heard = null;
   });
 
   return {
@@ -291,7 +284,7 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
       return notice;
     },
     get settings() {
-      signals.read('settings settings');
+      signals.read(rowSignal('settings', 'settings'));
       return settingsOf(session);
     },
     get tree(): Tree {
@@ -323,32 +316,18 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
     /** Follows births, removals and lengths of clips. */
     watchClips: () => signals.read('clips'),
     channel: (channelId: string): Channel | undefined => {
-      signals.read(`channel ${channelId}`);
+      signals.read(rowSignal('channel', channelId));
       return session.channel.get(channelId);
     },
     send: (sourceId: string, targetId: string): Send | undefined => {
-      signals.read(`sends ${sourceId}`);
+      signals.read(ownedSignal('send', sourceId));
       return session.send.get(sendKey(sourceId, targetId));
     },
     inserts: (channelId: string): Insert[] => {
-      signals.read(`inserts ${channelId}`);
+      signals.read(ownedSignal('insert', channelId));
       return insertsOf(session, channelId);
     }
   };
-}
-
-const TREE_FIELDS = ['outputId', 'outputPair', 'position', 'hidden', 'pinned', 'column', 'columnHidden', 'pattern'];
-const ROWS: ReadonlySet<string> = new Set(['channel', 'clip', 'media', 'divider', 'showing']);
-const touches = (fields: Fields, names: readonly string[]) => names.some((name) => name in fields);
-
-/** Whether a change can open or close an edge. */
-function routes(table: string, before: Fields | null, after: Fields | null): boolean {
-  if (table === 'insert') return before === null || after === null || touches(after, ['keyId', 'bypass', 'channelId']);
-  if (table === 'settings') return touches(after ?? {}, ['soloDimDb', 'muteClosesPre', 'muteClosesCue']);
-  if (table !== 'channel' && table !== 'send') return false;
-  if (before === null || after === null) return true;
-  if (table === 'send' && 'levelDb' in after && (after.levelDb === -Infinity) !== (before.levelDb === -Infinity)) return true;
-  return touches(after, ['outputId', 'outputPair', 'mute', 'solo', 'soloSafe', 'tap', 'on', 'name', 'resting']);
 }
 
 /** −∞ travels as "-inf". */

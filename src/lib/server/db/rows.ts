@@ -1,18 +1,16 @@
 // Rows of a session between memory and SQL, driven by the one description of the tables.
-import { keyColumns, tableNames, tables, type SessionDocument } from '$core/session/tables';
-import { encodeFields, decodeSession } from '$core/session/tables';
+import { columnsOf, decodeSession, encodeFields, keyColumns, tableNames, type SessionDocument } from '$core/session/tables';
 import type { Change } from '$core/session/changes';
 import type { Session, TableName } from '$core/session/entities';
 import type { Query, Row } from './database';
+import { quoted, snake } from './naming';
 
-const snake = (name: string) => name.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`);
-const quoted = (name: string) => `"${snake(name)}"`;
-
-const rename = (row: Row, table: TableName): Row => Object.fromEntries(Object.keys(tables[table]).map((name) => [name, row[snake(name)]]));
+const rename = (row: Row, table: TableName): Row =>
+  Object.fromEntries(Object.keys(columnsOf(table)).map((name) => [name, row[snake(name)]]));
 
 /** Upserts by whole rows, deletions by key: two statements a table, however many rows. */
 const statementsFor = (table: TableName) => {
-  const columns = Object.keys(tables[table]);
+  const columns = Object.keys(columnsOf(table));
   const name = quoted(table);
   const keys = keyColumns(table);
   const list = columns.map(quoted).join(', ');
@@ -34,7 +32,7 @@ const asJson = (table: TableName, fields: object): Row =>
   Object.fromEntries(
     Object.entries(encodeFields(table, fields as Row)).map(([name, value]) => [
       snake(name),
-      value === '-inf' && (tables[table] as Record<string, string>)[name] === 'db' ? '-Infinity' : value
+      value === '-inf' && columnsOf(table)[name]?.type === 'db' ? '-Infinity' : value
     ])
   );
 
@@ -56,8 +54,8 @@ export async function readSession(query: Query, sessionId: string): Promise<Sess
     const rows = await query(`select to_jsonb(t) as row from ${quoted(table)} t where session_id = $1`, [sessionId]);
     document[table] = rows.map(({ row }) => {
       const fields = rename(row as Row, table);
-      const types = tables[table] as Record<string, string>;
-      for (const name of Object.keys(fields)) if (types[name] === 'db' && fields[name] === '-Infinity') fields[name] = '-inf';
+      const columns = columnsOf(table);
+      for (const name of Object.keys(fields)) if (columns[name].type === 'db' && fields[name] === '-Infinity') fields[name] = '-inf';
       return fields;
     });
   }

@@ -1,0 +1,51 @@
+// Derived facts of a session, each worked out once a revision: a fact says which aspects of the session it is made from, is made when
+// somebody asks, and made again only after a commit that touched one of these. Page, server and command line ask in the same place.
+import type { Aspect } from './column.ts';
+import type { Change } from './changes.ts';
+import type { Session } from './tables.ts';
+import { woken } from './woken.ts';
+
+export type Fact<T> = {
+  readonly of: (session: Session) => T;
+  /** What of a session it is made from; `everything` is any change. */
+  readonly from: readonly (Aspect | 'everything')[];
+};
+
+type Kept = {
+  readonly values: Map<Fact<unknown>, unknown>;
+  /** Changes committed since the values were last looked through. */
+  since: (readonly Change[])[];
+};
+
+const kept = new WeakMap<Session, Kept>();
+/** So many commits unlooked at, and all is made anew. */
+const MOST_SINCE = 200;
+
+/** Defines a fact: `const tree = fact(['tree'], treeOf)`; `known(session, tree)` is the tree as it is now. */
+export const fact = <T>(from: Fact<T>['from'], of: (session: Session) => T): Fact<T> => ({ of, from });
+
+export function known<T>(session: Session, asked: Fact<T>): T {
+  let own = kept.get(session);
+  if (!own) kept.set(session, (own = { values: new Map(), since: [] }));
+  if (own.since.length) {
+    const aspects = woken(own.since.flat());
+    for (const each of own.values.keys())
+      if (each.from.some((aspect) => aspect === 'everything' || aspects.has(aspect))) own.values.delete(each);
+    own.since = [];
+  }
+  if (own.values.has(asked)) return own.values.get(asked) as T;
+  const value = asked.of(session);
+  own.values.set(asked, value);
+  return value;
+}
+
+/** Notes what was committed; called by `commit` alone. */
+export function noteChanges(session: Session, changes: readonly Change[]): void {
+  const own = kept.get(session);
+  if (!own || own.values.size === 0 || changes.length === 0) return;
+  if (own.since.length < MOST_SINCE) own.since.push(changes);
+  else {
+    own.values.clear();
+    own.since = [];
+  }
+}

@@ -1,0 +1,22 @@
+// Sends: one crosspoint each, at most one per source and target.
+import * as is from '../column.ts';
+
+/** `input` before the inserts, `pre` after them and before the fader, `post` after fader and pan. */
+export const TAPS = ['input', 'pre', 'post'] as const;
+export type Tap = (typeof TAPS)[number];
+
+export const send = is.table(
+  {
+    sourceId: is.id({ reference: { to: 'channel', removed: 'goes', copied: 'with' } }),
+    targetId: is.id({ reference: { to: 'channel', removed: 'goes', copied: 'within' } }),
+    levelDb: is.level({ unit: 'dB', default: -Infinity, sound: 'value', routing: 'silence' }),
+    tap: is.oneOf(TAPS, { default: 'post', sound: 'shape', routing: 'always' }),
+    on: is.flag({ default: true, sound: 'value', routing: 'always' }),
+    /** (L+R)/2 to both sides; of a mono track, what it is before its pan. */
+    mono: is.flag({ default: false, added: true, sound: 'shape' }),
+    /** Its own pan, −100 … 100, or null: it follows the channel's. */
+    pan: is.orNull(is.between(-100, 100), { added: true, sound: 'own' })
+  },
+  { key: ['sourceId', 'targetId'], shown: ['routing'] }
+);
+export type Send = is.RowOf<typeof send>;

@@ -1,0 +1,40 @@
+// The session as a whole: one row.
+import * as is from '../column.ts';
+
+/** Gain at the centre in dB; 0 is a balance. */
+export const PAN_LAWS = [-3, -4.5, -6, 0] as const;
+
+export const settings = is.table({
+  id: is.textBy({ const: 'settings' }, { default: 'settings' }),
+  name: is.text(120, { words: 'name' }),
+  rate: is.number(is.schemas.rate, { unit: 'Hz', default: 48000, structural: true }),
+  bpm: is.between(20, 400, { unit: 'quarter notes a minute', words: 'tempo', default: 120, sound: 'tempo' }),
+  beatsPerBar: is.whole(1, 16, { words: 'beats per bar', default: 4, sound: 'tempo' }),
+  panLaw: is.oneOfNumbers(PAN_LAWS, { unit: 'dB', words: 'pan law', default: -3, sound: 'open' }),
+  /** Whether mute also closes `pre` sends into returns. */
+  muteClosesPre: is.flag({ words: 'what mute closes of sends to returns', default: true, sound: 'open', routing: 'always' }),
+  /** Whether mute also closes `input` and `pre` sends into cues. */
+  muteClosesCue: is.flag({ words: 'what mute closes of sends to cues', default: false, added: true, sound: 'open', routing: 'always' }),
+  /** By how much solo dims the rest, dB below 0; null silences it. */
+  soloDimDb: is.orNull(is.between(-60, 0), {
+    unit: 'dB',
+    words: 'what solo does to the rest',
+    added: true,
+    sound: 'open',
+    routing: 'always'
+  }),
+  /** The channels soloed before solo was last cleared. */
+  lastSolo: is.json<readonly string[], { default: readonly string[]; added: true }>(
+    { type: 'array', items: is.schemas.id },
+    { default: [], added: true }
+  ),
+  /** The simulated interface: its name and how many outputs it has, an even number. */
+  interfaceName: is.text(60, { words: 'name of the interface', default: 'Quay Eight', added: true }),
+  interfaceOutputs: is.number(
+    { ...is.schemas.whole(2, 128), multipleOf: 2 },
+    { words: 'outputs of the interface', default: 8, added: true, structural: true }
+  ),
+  /** The time reference that the timeline's first frame stands for, in frames: that of the recordings it began with. */
+  zero: is.number({ ...is.schemas.frames, maximum: Number.MAX_SAFE_INTEGER }, { unit: 'frames', default: 0, added: true })
+});
+export type Settings = is.RowOf<typeof settings>;
