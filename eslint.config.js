@@ -13,6 +13,7 @@ const ARROWS = {
   'core/engine': ['core/session', 'core/routing', 'core/dsp'],
   'core/measure': [],
   'core/formats': ['core/session', 'core/dsp', 'core/routing'],
+  'core/sync': ['core/session', 'core/commands'],
   'core/organise': ['core/session', 'core/commands', 'core/dsp', 'core/formats', 'core/routing'],
   demo: ['core/session', 'core/commands'],
   files: ['core'],

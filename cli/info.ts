@@ -1,7 +1,9 @@
 // isotaxis info: what a session package holds.
 import { endOf } from '$core/engine/engine';
-import { treeOf } from '$core/routing/graph';
+import { tree } from '$core/routing/facts';
+import { known } from '$core/session/facts';
 import { settingsOf } from '$core/session/entities';
+import { keysBy } from '$core/session/lookup';
 import { dbText } from '$core/session/select';
 import { openPackage } from '$files/package';
 import { must } from './failure';
@@ -9,7 +11,7 @@ import { must } from './failure';
 export async function info(file: string): Promise<{ result: object; text: string }> {
   const { session } = must(await openPackage(file, '', { audio: false }));
   const { name, rate, bpm } = settingsOf(session);
-  const count = (kind: string) => [...session.channel.values()].filter((channel) => channel.kind === kind).length;
+  const count = (kind: string) => keysBy(session, 'channel', 'kind', kind).length;
   const frames = endOf(session);
   const result = {
     name,
@@ -26,8 +28,8 @@ export async function info(file: string): Promise<{ result: object; text: string
     inserts: session.insert.size,
     recordings: session.media.size
   };
-  const tree = treeOf(session);
-  const lines = [...tree.chain, ...tree.mix, ...tree.elsewhere, ...tree.cues, ...tree.nowhere].map(
+  const { chain, mix, elsewhere, cues, nowhere } = known(session, tree);
+  const lines = [...chain, ...mix, ...elsewhere, ...cues, ...nowhere].map(
     ({ channel, depth }) =>
       `  ${'  '.repeat(depth)}${channel.name.padEnd(Math.max(1, 36 - depth * 2))} ${dbText(channel.faderDb).padStart(6)} dB`
   );

@@ -4,9 +4,10 @@ import { ok, refuse, type Result } from '../result.ts';
 import { clampDb, TOP_DB } from '../units.ts';
 import { update, type Change } from '../session/changes.ts';
 import { channelAtBirth, channelBirth, MIX, nextBorn } from '../session/birth.ts';
-import type { Channel, Session } from '../session/entities.ts';
+import { keyOf, type Channel, type Session } from '../session/entities.ts';
+import { rowsBy } from '../session/lookup.ts';
 import { mixChain } from '../routing/graph.ts';
-import { channelsOf, counted, inOrder, roomAfter, roomBefore } from '../session/select.ts';
+import { channelsOf, counted, insertsOf, roomAfter, roomBefore } from '../session/select.ts';
 import { channelsRemove } from './channels.ts';
 import { define, hue, id, ids, name, newId } from './define.ts';
 import { notInto, planRoute, type Output } from './routing.ts';
@@ -74,7 +75,7 @@ export const busesInsert = define({
     const found = channelsOf(session, [into]);
     if (!found.ok) return found;
     if (session.channel.has(id)) return refuse('exists', 'A channel with this id exists already.');
-    const inside = inOrder(session).filter((channel) => channel.outputId === into);
+    const inside = rowsBy(session, 'channel', 'outputId', into).sort((a, b) => a.position - b.position || a.born - b.born);
     const chosen = members ? inside.filter((channel) => members.includes(channel.id)) : inside;
     if (members && chosen.length < new Set(members).size)
       return refuse('not-a-member', `Only what goes into ${found.value[0].name} can go through a bus before it.`);
@@ -131,13 +132,13 @@ export const busesDissolve = define({
     return inSequence(session, found.value, ({ id }) => {
       const bus = session.channel.get(id)!;
       if (bus.kind !== 'bus') return refuse('not-a-bus', `${bus.name} is no bus. Only buses can be dissolved.`);
-      const fed = [...session.send.values()].find(({ targetId, levelDb }) => targetId === id && levelDb > -Infinity);
+      const fed = rowsBy(session, 'send', 'targetId', id).find(({ levelDb }) => levelDb > -Infinity);
       if (fed)
         return refuse(
           'fed',
           `${bus.name} also gets a send from ${session.channel.get(fed.sourceId)?.name ?? 'a channel'}. Remove it or send it elsewhere first.`
         );
-      const key = gain === 'drop' ? [...session.insert.values()].find(({ keyId, channelId }) => keyId === id && channelId !== id) : null;
+      const key = gain === 'drop' ? rowsBy(session, 'insert', 'keyId', id).find(({ channelId }) => channelId !== id) : null;
       if (key)
         return refuse(
           'key',
@@ -153,39 +154,37 @@ export const busesDissolve = define({
 /** The changes that move a bus's level and mute into what goes into it. */
 function committed(session: Session, bus: Channel): Result<Change[]> {
   const cannot = (why: string) => refuse('cannot-commit', `${bus.name} cannot be dissolved with its level kept: ${why}.`);
-  const own = [...session.insert.values()].find(({ channelId, bypass }) => channelId === bus.id && !bypass);
+  const own = insertsOf(session, bus.id).find(({ bypass }) => !bypass);
   if (own) return cannot('it has an insert at work. Bypass it, or dissolve it with its level dropped');
   if (bus.pan !== 0) return cannot('it has a balance. Centre it first');
   if (bus.polarity) return cannot('its polarity is turned. Turn it back first');
   if (bus.width === 1) return cannot('it is mono');
   if (bus.panRight !== null) return cannot('its sides are placed apart. Give it one pin first');
   if (bus.spread !== 100) return cannot(`its width is ${bus.spread} %. Set it to 100 % first`);
-  const members = [...session.channel.values()].filter(({ outputId }) => outputId === bus.id);
+  const members = rowsBy(session, 'channel', 'outputId', bus.id);
   if (bus.resting && members.length) return cannot('it rests: what goes into it would be heard. Wake it first');
-  const sent = [...session.send.values()].find(({ sourceId, on, levelDb }) => sourceId === bus.id && on && levelDb > -Infinity);
+  const sent = rowsBy(session, 'send', 'sourceId', bus.id).find(({ on, levelDb }) => on && levelDb > -Infinity);
   if (sent) return cannot(`it sends to ${session.channel.get(sent.targetId)?.name ?? 'a return'}`);
-  const keyed = [...session.insert.values()].find(({ keyId }) => keyId === bus.id);
+  const [keyed] = rowsBy(session, 'insert', 'keyId', bus.id);
   if (keyed) return cannot(`${session.channel.get(keyed.channelId)?.name ?? 'a channel'} listens to it as a key`);
   const gain = bus.faderDb + bus.trimDb;
   const changes: Change[] = [];
   for (const member of members) {
-    const listening =
-      gain === 0 ? null : [...session.insert.values()].find(({ keyId, keyTap }) => keyId === member.id && keyTap === 'post');
+    const listening = gain === 0 ? null : rowsBy(session, 'insert', 'keyId', member.id).find(({ keyTap }) => keyTap === 'post');
     if (listening)
       return cannot(`${session.channel.get(listening.channelId)?.name ?? 'a channel'} listens to ${member.name} behind its fader as a key`);
     if (gain === 0 && !bus.mute) continue;
     const level = member.faderDb + gain;
     if (level > TOP_DB) return cannot(`${member.name} would pass +12 dB`);
-    if (gain === -Infinity && [...session.send.values()].some(({ sourceId, tap }) => sourceId === member.id && tap === 'post'))
-      return cannot('at −∞ it would take its members’ sends with it');
-    if (bus.mute && !member.mute && [...session.send.values()].some(({ sourceId }) => sourceId === member.id))
-      return cannot(`it is muted, and the sends of ${member.name} are not`);
+    const sends = rowsBy(session, 'send', 'sourceId', member.id);
+    if (gain === -Infinity && sends.some(({ tap }) => tap === 'post')) return cannot('at −∞ it would take its members’ sends with it');
+    if (bus.mute && !member.mute && sends.length) return cannot(`it is muted, and the sends of ${member.name} are not`);
     changes.push(...update(session, 'channel', member.id, { faderDb: clampDb(level), mute: member.mute || bus.mute }));
-    for (const [key, send] of session.send) {
-      if (send.sourceId !== member.id || send.tap !== 'post' || gain === 0) continue;
+    for (const send of sends) {
+      if (send.tap !== 'post' || gain === 0) continue;
       if (send.levelDb - gain > TOP_DB)
         return cannot(`a send of ${member.name} to ${session.channel.get(send.targetId)?.name ?? 'a return'} would pass +12 dB`);
-      changes.push(...update(session, 'send', key, { levelDb: clampDb(send.levelDb - gain) }));
+      changes.push(...update(session, 'send', keyOf('send', send), { levelDb: clampDb(send.levelDb - gain) }));
     }
   }
   return ok(changes);

@@ -6,6 +6,7 @@ import { birth, removal, type Change } from '../session/changes.ts';
 import { channelAtBirth, channelBirth, lastPosition, nextBorn, sendAtBirth } from '../session/birth.ts';
 import { keyOf, settingsOf, type Channel, type Session } from '../session/entities.ts';
 import { mixChain } from '../routing/graph.ts';
+import { keysBy, rowsBy } from '../session/lookup.ts';
 import { channelsOf, counted } from '../session/select.ts';
 import { define, id, ids, name, newId, whole } from './define.ts';
 import { canSend, cannotSend } from './routing.ts';
@@ -63,7 +64,7 @@ export const cuesAdd = define({
       return refuse('no-output', `The interface has ${interfaceOutputs} outputs. Choose one of them.`);
     const cue: Channel = {
       ...channelAtBirth({ id, kind: 'cue', name, position: lastPosition(session), born: nextBorn(session), width: 2 }),
-      colour: ([...session.channel.values()].filter(({ kind }) => kind === 'cue').length * 5 + 3) % 12,
+      colour: (keysBy(session, 'channel', 'kind', 'cue').length * 5 + 3) % 12,
       outputPair
     };
     const changes: Change[] = [channelBirth(cue)];
@@ -92,7 +93,7 @@ export const clicksAdd = define({
       soloSafe: true,
       pattern: { of: 'pulse', every: 1, accentDb: 6, levelDb: -12, length: 4, decay: 60 }
     };
-    const cues = [...session.channel.values()].filter(({ kind }) => kind === 'cue');
+    const cues = rowsBy(session, 'channel', 'kind', 'cue').sort((a, b) => a.born - b.born);
     return ok([
       channelBirth(click),
       ...cues.map((cue) => {
@@ -129,4 +130,4 @@ export const cuesUnshare = define({
 });
 
 const closed = (session: Session, ids: readonly string[]): Change[] =>
-  [...session.cueToken.values()].filter(({ channelId }) => ids.includes(channelId)).map((row) => removal(session, 'cueToken', row.id));
+  [...new Set(ids)].flatMap((id) => keysBy(session, 'cueToken', 'channelId', id)).map((key) => removal(session, 'cueToken', key));

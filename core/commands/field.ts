@@ -46,6 +46,7 @@ export function field<T extends TableName, N extends keyof Tables[T] & string>(
   name: N
 ): yup.Schema<Plain<Tables[T][N]> | (null extends Tables[T][N] ? null : never) | undefined> & {
   required(): yup.Schema<Plain<Tables[T][N]>>;
+  default(value: Plain<Tables[T][N]>): yup.Schema<Plain<Tables[T][N]>>;
 } {
   const column = columnsOf(table)[name];
   const made = checkOf(column);

@@ -8,7 +8,8 @@ import { loopClosedBy } from '../routing/graph.ts';
 import { channelsOf, counted, insertOf, insertsOf } from '../session/select.ts';
 import type { Session } from '../session/entities.ts';
 import { define, id, ids, newId } from './define.ts';
-import { loopRefusal, TAPS } from './routing.ts';
+import { field } from './field.ts';
+import { loopRefusal } from './routing.ts';
 import { inSequence } from './sequence.ts';
 
 const titled = (session: Session, insertId: string) => {
@@ -75,7 +76,7 @@ export const insertsKey = define({
   schema: yup.object({
     id: id().required(),
     source: id().nullable().default(null),
-    tap: yup.string().oneOf(TAPS).default('post')
+    tap: field('insert', 'keyTap').default('post')
   }),
   label: (session, { id, source }) =>
     `Key of ${titled(session, id)}: ${source === null ? 'its own input' : (session.channel.get(source)?.name ?? 'a channel')}`,

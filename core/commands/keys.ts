@@ -5,6 +5,7 @@ import { removal, update } from '../session/changes.ts';
 import { channelAtBirth, channelBirth, lastPosition, nextBorn } from '../session/birth.ts';
 import { MOST_FRAMES } from '../units.ts';
 import type { Channel, Pattern, Session } from '../session/entities.ts';
+import { keysBy } from '../session/lookup.ts';
 import { channelsOf, counted } from '../session/select.ts';
 import { define, id, ids, name, newId, text } from './define.ts';
 
@@ -113,9 +114,7 @@ export const tracksKey = define({
           id,
           on ? { kind: 'key', outputId: null, outputPair: null, solo: false, soloSafe: false } : { kind: 'track' }
         ),
-        ...(on
-          ? [...session.send.entries()].filter(([, { sourceId }]) => sourceId === id).map(([key]) => removal(session, 'send', key))
-          : [])
+        ...(on ? keysBy(session, 'send', 'sourceId', id).map((key) => removal(session, 'send', key)) : [])
       ])
     );
   }

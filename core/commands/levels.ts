@@ -6,6 +6,7 @@ import { ok, refuse } from '../result.ts';
 import { clampDb, clampPan } from '../units.ts';
 import { update } from '../session/changes.ts';
 import { settingsOf, type Channel, type Session } from '../session/entities.ts';
+import { keysBy } from '../session/lookup.ts';
 import { setField } from './byHand.ts';
 import { channelsOf, counted, dbText, insertsOf } from '../session/select.ts';
 import { define, id, ids, level } from './define.ts';
@@ -124,7 +125,7 @@ export const solosSet: typeof soloToggle = {
   }
 };
 
-const soloedOf = (session: Session) => [...session.channel.values()].filter(({ solo }) => solo).map(({ id }) => id);
+const soloedOf = (session: Session) => keysBy(session, 'channel', 'solo', true);
 
 /** Nothing soloed any more; what was is remembered for `solos.recall`. */
 export const solosClear = define({
@@ -135,7 +136,7 @@ export const solosClear = define({
     if (soloed.length === 0) return ok([]);
     return ok([
       ...soloed.flatMap((id) => update(session, 'channel', id, { solo: false })),
-      ...update(session, 'settings', 'settings', { lastSolo: soloed })
+      ...update(session, 'settings', 'settings', { lastSolo: [...soloed] })
     ]);
   }
 });

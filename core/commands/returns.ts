@@ -7,6 +7,7 @@ import { clampDb, TOP_DB } from '../units.ts';
 import { birth, merge, update, type Change } from '../session/changes.ts';
 import { channelAtBirth, channelBirth, insertAtBirth, lastPosition, MIX, nextBorn, POSITION_STEP, sendAtBirth } from '../session/birth.ts';
 import { keyOf, type Channel } from '../session/entities.ts';
+import { keysBy, rowsBy } from '../session/lookup.ts';
 import { channelsOf, counted, dbText } from '../session/select.ts';
 import { commonOutput } from './buses.ts';
 import { define, hue, id, ids, name, newId, whole } from './define.ts';
@@ -32,7 +33,7 @@ export const returnsAdd = define({
     if (session.channel.has(id)) return refuse('exists', 'A channel with this id exists already.');
     const found = channelsOf(session, sources);
     if (!found.ok) return found;
-    const count = [...session.channel.values()].filter((channel) => channel.kind === 'return').length;
+    const count = keysBy(session, 'channel', 'kind', 'return').length;
     const channel: Channel = {
       ...channelAtBirth({ id, kind: 'return', name, position: lastPosition(session), born: nextBorn(session), width: 2 }),
       colour: colour ?? (count * 5 + 7) % 12
@@ -113,11 +114,11 @@ export const returnsDrive = define({
     const arriving = [...session.send].filter(([, { targetId, levelDb }]) => targetId === id && levelDb > -Infinity);
     if (arriving.length === 0) return refuse('empty', `Nothing is sent to ${channel.name} yet. Raise a send first.`);
     if (channel.faderDb === -Infinity) return refuse('silent', `${channel.name} is at −∞. Raise its fader first.`);
-    const inside = [...session.channel.values()].find(({ outputId }) => outputId === id);
+    const [inside] = rowsBy(session, 'channel', 'outputId', id);
     if (inside)
       return refuse('changes-sound', `${inside.name} is routed into ${channel.name}: its level would not follow. Send it there instead.`);
     const own = [...session.send].filter(([, { sourceId, tap, levelDb }]) => sourceId === id && tap !== 'post' && levelDb > -Infinity);
-    const key = [...session.insert.values()].find(({ keyId, keyTap, channelId }) => keyId === id && keyTap !== 'post' && channelId !== id);
+    const key = rowsBy(session, 'insert', 'keyId', id).find(({ keyTap, channelId }) => keyTap !== 'post' && channelId !== id);
     if (key)
       return refuse(
         'changes-sound',

@@ -6,9 +6,11 @@ import { clampDb, clampPan, TOP_DB } from '../units.ts';
 import { birth, commit, merge, removal, update, type Change } from '../session/changes.ts';
 import { sendAtBirth } from '../session/birth.ts';
 import { sendKey, settingsOf, type Channel, type Send, type Session, type Tap } from '../session/entities.ts';
+import { rowsBy } from '../session/lookup.ts';
 import { channelsOf, counted, dbText } from '../session/select.ts';
 import { setField } from './byHand.ts';
 import { define, id, ids, level, whole } from './define.ts';
+import { field } from './field.ts';
 
 export type Output = { readonly outputId: string | null; readonly outputPair: number | null };
 
@@ -22,9 +24,6 @@ export function notInto({ kind, name }: Channel): string | null {
 export const canSend = ({ kind }: Channel): boolean => kind !== 'cue' && kind !== 'key';
 export const cannotSend = ({ kind, name }: Channel): string =>
   kind === 'cue' ? `${name} is a cue: players hear it, and nothing else does.` : `${name} is a key track: only key inputs hear it.`;
-
-/** The three taps, in the order of the signal. */
-export const TAPS = ['input', 'pre', 'post'] as const;
 
 export const loopRefusal = (stations: string[]) =>
   refuse('loop', `This would feed back: ${stations.join(' → ')}. Choose another destination.`, { stations });
@@ -99,7 +98,7 @@ const sendFields = yup.object({
   source: id().required(),
   target: id().required(),
   level: level(),
-  tap: yup.string().oneOf(TAPS),
+  tap: field('send', 'tap'),
   on: yup.boolean(),
   mono: yup.boolean(),
   pan: yup.number().nullable()
@@ -172,7 +171,7 @@ export const sendsTap = define({
       .of(yup.object({ source: id().required(), target: id().required() }))
       .min(1)
       .required(),
-    tap: yup.string().oneOf(TAPS).required(),
+    tap: field('send', 'tap').required(),
     keep: yup.boolean().default(false)
   }),
   label: (session, { sends, tap, keep }) => {
@@ -213,7 +212,7 @@ export const sendsTap = define({
 const crossesInserts = (session: Session, { source, target }: { source: string; target: string }, tap: Tap): boolean => {
   const before = session.send.get(sendKey(source, target))?.tap;
   if ((before === 'input') === (tap === 'input')) return false;
-  return [...session.insert.values()].some(({ channelId, bypass }) => channelId === source && !bypass);
+  return rowsBy(session, 'insert', 'channelId', source).some(({ bypass }) => !bypass);
 };
 
 export const sendsRemove = define({

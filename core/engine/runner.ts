@@ -1,5 +1,6 @@
 // A plan that runs: its sources are filled, its gains and processors aimed and stepped, period by period; it can take over from the
 // one before, and be put back to a kept frame.
+import { listed } from '../routing/graph.ts';
 import type { Clip, Insert, Pattern, Session, Settings } from '../session/entities.ts';
 import { settingsOf } from '../session/entities.ts';
 import type { Frames } from '../units.ts';
@@ -191,7 +192,7 @@ export function createRunner({ module, topology, session, pcm, pool, before }: B
 
 function clipsByChannel(session: Session): Map<string, Clip[]> {
   const byChannel = new Map<string, Clip[]>();
-  for (const clip of session.clip.values()) byChannel.set(clip.channelId, [...(byChannel.get(clip.channelId) ?? []), clip]);
+  for (const clip of session.clip.values()) listed(byChannel, clip.channelId, clip);
   return byChannel;
 }
 

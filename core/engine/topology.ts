@@ -1,6 +1,7 @@
 // What of a session decides the shape of its render plan: channels, inserts, edges and keys, level by level.
 import { keyEdges, topological } from '../routing/graph.ts';
 import { isCrossed } from '../routing/placement.ts';
+import { insertsOf } from '../session/select.ts';
 import type { Channel, Insert, Send, Session, Tap } from '../session/entities.ts';
 
 /** An edge between strips; `to` null is the interface output pair `pair`. */
@@ -48,12 +49,10 @@ export function topologyOf(whole: Session): Topology {
   const order = topological(session);
   const edges = planEdges(session);
   const levels = levelsOf(order, [...edges, ...keyEdges(session).filter(({ from }) => session.channel.has(from))]);
-  const inserts = new Map<string, Insert[]>();
-  for (const insert of session.insert.values()) inserts.set(insert.channelId, [...(inserts.get(insert.channelId) ?? []), insert]);
   const strips = order
     .map((id) => ({
       channel: session.channel.get(id)!,
-      inserts: (inserts.get(id) ?? []).sort((a, b) => a.position - b.position),
+      inserts: insertsOf(session, id),
       level: levels.get(id)!,
       crossed: isCrossed(session.channel.get(id)!)
     }))

@@ -9,9 +9,8 @@ export type TrimTo = { readonly by: number } | { readonly peak: number } | { rea
 export function trimsFor(session: Session, channels: readonly Channel[], to: TrimTo) {
   const levels: { readonly id: string; readonly level: number }[] = [];
   const unmeasured: string[] = [];
-  const clips = [...session.clip.values()];
   for (const { id, name, trimDb } of channels) {
-    const { peakDb, lufs } = recordedLevel(session, id, clips);
+    const { peakDb, lufs } = recordedLevel(session, id);
     const base = trimDb === -Infinity ? 0 : trimDb;
     const wanted = 'by' in to ? base + to.by : 'peak' in to ? to.peak - peakDb : lufs === null ? NaN : to.loudness - lufs;
     if (Number.isFinite(wanted)) levels.push({ id, level: clampDb(Math.round(wanted * 10) / 10) });

@@ -2,6 +2,7 @@
 import type { Command } from '../commands/index.ts';
 import type { NewTrack } from '../commands/intake.ts';
 import type { Channel, Session } from '../session/entities.ts';
+import { keysBy } from '../session/lookup.ts';
 import { inOrder } from '../session/select.ts';
 import { spelled } from './defaultRules.ts';
 import { matching } from './roleOf.ts';
@@ -19,8 +20,7 @@ export type Poured = {
 
 /** Tracks without recordings, in order. */
 export function waitingTracks(session: Session): Channel[] {
-  const filled = new Set([...session.clip.values()].map((clip) => clip.channelId));
-  return inOrder(session).filter(({ id, kind }) => kind === 'track' && !filled.has(id));
+  return inOrder(session).filter(({ id, kind }) => kind === 'track' && keysBy(session, 'clip', 'channelId', id).length === 0);
 }
 
 const LEAST = 1;

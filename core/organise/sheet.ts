@@ -5,6 +5,7 @@ import { ok, refuse, type Result } from '../result.ts';
 import type { Channel, Session } from '../session/entities.ts';
 import { filesOf } from '../session/filter.ts';
 import { isRole, type Role } from '../session/roles.ts';
+import { rowsBy } from '../session/lookup.ts';
 import { inOrder } from '../session/select.ts';
 
 /** Header names, in order. The last ones are for reading only: what is changed in them is not taken. */
@@ -32,12 +33,8 @@ const NOWHERE = 'nowhere';
 const number = (value: number) => (value === -Infinity ? '-inf' : String(Math.round(value * 1000) / 1000));
 const yes = (on: boolean) => (on ? 'yes' : 'no');
 
-function rowOf(
-  session: Session,
-  channel: Channel,
-  clips: readonly { channelId: string; mediaId: string; start: number; length: number }[]
-): Row {
-  const own = clips.filter(({ channelId }) => channelId === channel.id);
+function rowOf(session: Session, channel: Channel): Row {
+  const own = rowsBy(session, 'clip', 'channelId', channel.id);
   const rate = session.settings.get('settings')!.rate;
   const end = Math.max(0, ...own.map(({ start, length }) => start + length));
   const peak = Math.max(-Infinity, ...own.map(({ mediaId }) => session.media.get(mediaId)?.peakDb ?? -Infinity));
@@ -54,7 +51,7 @@ function rowOf(
     resting: yes(channel.resting),
     kind: channel.kind,
     width: String(channel.width),
-    file: filesOf(session, channel).join('; '),
+    file: filesOf(session, channel.id).join('; '),
     seconds: own.length ? number(end / rate) : '',
     peak_dbfs: own.length ? number(peak) : ''
   };
@@ -76,9 +73,8 @@ const guarded = (text: string) => (/^[=+\-@\t\r\n'＝＋－＠]/.test(text) && !
 const unguarded = (text: string) => (/^'[=+\-@\t\r\n'＝＋－＠]/.test(text) ? text.slice(1) : text);
 
 export function writeSheet(session: Session): string {
-  const clips = [...session.clip.values()];
   const rows = inOrder(session).map((channel) => {
-    const row = rowOf(session, channel, clips);
+    const row = rowOf(session, channel);
     return SHEET_COLUMNS.map((column) => guarded(row[column]));
   });
   return `${Papa.unparse([[...SHEET_COLUMNS], ...rows], { newline: '\r\n' })}\r\n`;
@@ -122,7 +118,6 @@ export function readSheet(session: Session, text: string): Result<SheetPlan> {
   const byName = new Map<string, Channel[]>();
   for (const channel of session.channel.values())
     byName.set(channel.name.toLowerCase(), [...(byName.get(channel.name.toLowerCase()) ?? []), channel]);
-  const clips = [...session.clip.values()];
   for (const [i, given] of parsed.data.entries()) {
     const line = i + LINE;
     const id = given.id?.trim() ?? '';
@@ -133,7 +128,7 @@ export function readSheet(session: Session, text: string): Result<SheetPlan> {
     if (twice)
       return refuse('bad-sheet', `Line ${line}: ${channel.name} is in the sheet twice, first in line ${twice}. Take one away.`, { line });
     seen.set(id, line);
-    const now = rowOf(session, channel, clips);
+    const now = rowOf(session, channel);
     for (const column of SHEET_COLUMNS) {
       const raw = given[column];
       if (raw === undefined || column === 'id') continue;

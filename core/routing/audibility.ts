@@ -1,7 +1,7 @@
 // Mute and solo: which edges are open, and what the page says of each channel. Monitoring only; prints pass `solo: false`.
 import { sendKey, settingsOf, type Channel, type Session } from '../session/entities.ts';
 import { gainOf, type Gain } from '../units.ts';
-import { edges, reach, reversed, successors, type Edge } from './graph.ts';
+import { edges, edgesFrom, reach, reversed, successors, type Edge } from './graph.ts';
 import { starvedKeys } from './keys.ts';
 
 /**
@@ -195,8 +195,7 @@ function statesOf(
  * by carrying edges alone.
  */
 function extras(session: Session, live: readonly Edge[], rule: SoloRule, toMain: ReadonlySet<string>): Set<string> {
-  const outgoing = new Map<string, Edge[]>();
-  for (const edge of live) outgoing.set(edge.from, [...(outgoing.get(edge.from) ?? []), edge]);
+  const outgoing = edgesFrom(live);
   const memo = new Map<string, boolean>();
   /** Whether from here, asked for or not so far, an output can be reached on a way that is not asked for. */
   const strays = (id: string, asked: boolean): boolean => {

@@ -1,5 +1,6 @@
 // The Map's layout: tiers as columns from left to right along main outputs, what feeds a bus beside it, returns and cues as basins
 // beneath. Pure geometry in pixels; how loud a river is comes from what is known of the recordings.
+import { rowsBy } from '../session/lookup.ts';
 import { mixChain, branchOf } from './graph.ts';
 import { keyEdges } from './graph.ts';
 import { MIX } from '../session/birth.ts';
@@ -61,24 +62,23 @@ export function estimatedLevels(session: Session, order: readonly string[]): Map
   const arriving = new Map<string, number>();
   const levels = new Map<string, number>();
   const add = (id: string, db: number) => arriving.set(id, (arriving.get(id) ?? 0) + 10 ** (db / 10));
-  const loudness = new Map<string, number>();
-  for (const clip of session.clip.values()) {
-    const measured = session.media.get(clip.mediaId)?.loudness?.find((value) => value !== null) ?? UNKNOWN;
-    loudness.set(clip.channelId, Math.max(loudness.get(clip.channelId) ?? -Infinity, measured));
-  }
-  const sends = new Map<string, { targetId: string; levelDb: number; tap: Tap; on: boolean }[]>();
-  for (const send of session.send.values()) sends.set(send.sourceId, [...(sends.get(send.sourceId) ?? []), send]);
+  const measured = (mediaId: string) => session.media.get(mediaId)?.loudness?.find((value) => value !== null) ?? UNKNOWN;
+  const loudnessOf = (id: string, otherwise: number) => {
+    const clips = rowsBy(session, 'clip', 'channelId', id);
+    return clips.length ? Math.max(...clips.map(({ mediaId }) => measured(mediaId))) : otherwise;
+  };
   for (const id of order) {
     const channel = session.channel.get(id)!;
     const own =
       channel.kind === 'track' || channel.kind === 'key'
-        ? (loudness.get(id) ?? (channel.pattern ? -30 : -Infinity))
+        ? loudnessOf(id, channel.pattern ? -30 : -Infinity)
         : 10 * Math.log10(arriving.get(id) ?? 0);
     const input = channel.resting ? -Infinity : own + channel.trimDb;
     const level = channel.mute ? -Infinity : input + channel.faderDb;
     levels.set(id, level);
     if (channel.outputId !== null) add(channel.outputId, level);
-    for (const send of sends.get(id) ?? []) if (send.on) add(send.targetId, (send.tap === 'post' ? level : input) + send.levelDb);
+    for (const send of rowsBy(session, 'send', 'sourceId', id))
+      if (send.on) add(send.targetId, (send.tap === 'post' ? level : input) + send.levelDb);
   }
   return levels;
 }

@@ -6,7 +6,7 @@ import { sendKey, settingsOf, type Channel, type PanLaw, type Session, type Tap 
 import { insertsOf } from '../session/select.ts';
 import { gainOf, type Db, dbOf } from '../units.ts';
 import { isCrossed, placement } from './placement.ts';
-import { edges, successors, topological, type Edge } from './graph.ts';
+import { downstream, reach, reversed, type Edge } from './graph.ts';
 
 /** { LL, RL, LR, RR }; "RL" is what of the right goes to the left. */
 export type Matrix = readonly [number, number, number, number];
@@ -82,11 +82,9 @@ export function edgeMatrix(session: Session, { from, to, via }: Edge): Matrix {
 /** Totals from the input of `from` to the input of every channel it reaches, itself included (unity); `each` may change a stage’s matrix. */
 export function gainsFrom(session: Session, from: string, each = (matrix: Matrix): Matrix => matrix): Map<string, Matrix> {
   const totals = new Map<string, Matrix>([[from, UNITY]]);
-  const outgoing = new Map<string, Edge[]>();
-  for (const edge of edges(session)) outgoing.set(edge.from, [...(outgoing.get(edge.from) ?? []), edge]);
-  for (const id of topological(session)) {
-    const here = totals.get(id);
-    if (!here) continue;
+  const { order, outgoing } = downstream(session, from);
+  for (const id of order) {
+    const here = totals.get(id)!;
     for (const edge of outgoing.get(id) ?? [])
       totals.set(edge.to, plus(totals.get(edge.to) ?? NOTHING, chained(here, each(edgeMatrix(session, edge)))));
   }
@@ -109,13 +107,9 @@ export type Path = { readonly stations: readonly string[]; readonly edges: reado
 
 /** Ways from the input of `from` to the output of `to`, loudest first, at most `limit`; totals come from `gainBetween`. */
 export function paths(session: Session, from: string, to: string, limit: number): Path[] {
-  const list = edges(session);
-  const outgoing = new Map<string, Edge[]>();
-  for (const edge of list) outgoing.set(edge.from, [...(outgoing.get(edge.from) ?? []), edge]);
-  const back = successors(list.map((edge) => ({ ...edge, from: edge.to, to: edge.from })));
-  const leading = new Set([to]);
-  for (const id of leading) for (const before of back.get(id) ?? []) leading.add(before);
-  if (!leading.has(from)) return [];
+  const { order, outgoing } = downstream(session, from);
+  if (!outgoing.has(to)) return [];
+  const leading = reach([to], reversed([...outgoing.values()].flat()));
   const last = taps(session, session.channel.get(to)!).post;
   const matrices = new Map<Edge, Matrix>();
   const matrixOf = (edge: Edge) => {
@@ -128,7 +122,7 @@ export function paths(session: Session, from: string, to: string, limit: number)
   // The most that any way from here to the end can make of a signal: ways are at most 2 to the power of the returns, and only the
   // loudest are wanted.
   const most = new Map<string, number>([[to, norm(last)]]);
-  for (const id of topological(session).reverse()) {
+  for (const id of order.reverse()) {
     if (id === to || !leading.has(id)) continue;
     const onward = (outgoing.get(id) ?? []).filter((edge) => leading.has(edge.to));
     most.set(id, Math.max(0, ...onward.map((edge) => norm(matrixOf(edge)) * (most.get(edge.to) ?? 0))));

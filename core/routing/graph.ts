@@ -1,6 +1,8 @@
 // The graph: main outputs, sends and keys between channels, loops, and the tree that the Ledger shows.
 import { MIX } from '../session/birth.ts';
 import type { Channel, Session } from '../session/entities.ts';
+import { keysBy, rowsBy } from '../session/lookup.ts';
+import { inOrder } from '../session/select.ts';
 
 export type Edge = { readonly from: string; readonly to: string; readonly via: 'output' | 'send' | 'key' };
 
@@ -24,27 +26,79 @@ export function keyEdges(session: Session): Edge[] {
 /** What decides the order of the work: audio and keys. */
 export const allEdges = (session: Session): Edge[] => [...edges(session), ...keyEdges(session)];
 
+/** Adds to the list that a map holds under a key. */
+export function listed<K, V>(lists: Map<K, V[]>, key: K, value: V): void {
+  const list = lists.get(key);
+  if (list) list.push(value);
+  else lists.set(key, [value]);
+}
+
 /** Ids that each id's audio flows to. */
 export function successors(list: readonly Edge[]): Map<string, string[]> {
   const next = new Map<string, string[]>();
-  for (const { from, to } of list) {
-    const targets = next.get(from);
-    if (targets) targets.push(to);
-    else next.set(from, [to]);
-  }
+  for (const { from, to } of list) listed(next, from, to);
   return next;
+}
+
+/** Edges by where they come from. */
+export function edgesFrom(list: readonly Edge[]): Map<string, Edge[]> {
+  const outgoing = new Map<string, Edge[]>();
+  for (const edge of list) listed(outgoing, edge.from, edge);
+  return outgoing;
 }
 
 /** The same edges against the flow. */
 export const reversed = (list: readonly Edge[]): Map<string, string[]> =>
   successors(list.map(({ from, to, via }) => ({ from: to, to: from, via })));
 
+/** Where one gets from an id: listed, or told. */
+export type Next = ReadonlyMap<string, readonly string[]> | ((id: string) => Iterable<string>);
+const told = (next: Next): ((id: string) => Iterable<string>) => (typeof next === 'function' ? next : (id) => next.get(id) ?? []);
+
+/** Ids that a channel's audio flows to, keys included; with `dropped` its main output does not count. */
+export function flowsTo(session: Session, id: string, dropped = false): string[] {
+  const found: string[] = [];
+  const output = dropped ? null : session.channel.get(id)?.outputId;
+  if (output != null) found.push(output);
+  for (const { targetId } of rowsBy(session, 'send', 'sourceId', id)) found.push(targetId);
+  for (const { channelId, keyTap } of rowsBy(session, 'insert', 'keyId', id))
+    if (!(channelId === id && keyTap === 'input')) found.push(channelId);
+  return found;
+}
+
+/** A channel's audio edges: its main output, then its sends. */
+export function edgesOf(session: Session, id: string): Edge[] {
+  const output = session.channel.get(id)?.outputId ?? null;
+  const sends = keysBy(session, 'send', 'sourceId', id).map((key): Edge => ({ from: id, to: key.slice(id.length + 1), via: 'send' }));
+  return output === null ? sends : [{ from: id, to: output, via: 'output' }, ...sends];
+}
+
+/** What a channel's audio reaches: ids such that what feeds comes first, itself among them, and the edges between by their source. */
+export function downstream(session: Session, from: string): { readonly order: string[]; readonly outgoing: ReadonlyMap<string, Edge[]> } {
+  const outgoing = new Map<string, Edge[]>();
+  const feeders = new Map<string, number>([[from, 0]]);
+  for (const id of feeders.keys()) {
+    const own = edgesOf(session, id);
+    outgoing.set(id, own);
+    for (const { to } of own) feeders.set(to, (feeders.get(to) ?? 0) + 1);
+  }
+  const order = [from];
+  for (const id of order)
+    for (const { to } of outgoing.get(id)!) {
+      const left = feeders.get(to)! - 1;
+      feeders.set(to, left);
+      if (left === 0) order.push(to);
+    }
+  return { order, outgoing };
+}
+
 /** Everything reachable from `seeds` along `next`, seeds included. */
-export function reach(seeds: Iterable<string>, next: Map<string, string[]>): Set<string> {
+export function reach(seeds: Iterable<string>, next: Next): Set<string> {
+  const onward = told(next);
   const found = new Set(seeds);
   const queue = [...found];
   for (let head = 0; head < queue.length; head++)
-    for (const there of next.get(queue[head]) ?? [])
+    for (const there of onward(queue[head]))
       if (!found.has(there)) {
         found.add(there);
         queue.push(there);
@@ -53,7 +107,8 @@ export function reach(seeds: Iterable<string>, next: Map<string, string[]>): Set
 }
 
 /** The stations of a way from `from` to `to`, both included, or null where there is none. */
-export function way(next: Map<string, string[]>, from: string, to: string): string[] | null {
+export function way(next: Next, from: string, to: string): string[] | null {
+  const onward = told(next);
   const cameFrom = new Map<string, string | null>([[from, null]]);
   const queue = [from];
   for (let head = 0; head < queue.length; head++) {
@@ -63,7 +118,7 @@ export function way(next: Map<string, string[]>, from: string, to: string): stri
       for (let at = cameFrom.get(here); at; at = cameFrom.get(at)) stations.unshift(at);
       return stations;
     }
-    for (const there of next.get(here) ?? [])
+    for (const there of onward(here))
       if (!cameFrom.has(there)) {
         cameFrom.set(there, here);
         queue.push(there);
@@ -77,9 +132,13 @@ export function way(next: Map<string, string[]>, from: string, to: string): stri
  * `dropped` are sources whose main output is about to be replaced.
  */
 export function loopClosedBy(session: Session, added: readonly Edge[], dropped: ReadonlySet<string>): string[] | null {
-  const kept = allEdges(session).filter((edge) => !(edge.via === 'output' && dropped.has(edge.from)));
-  const next = successors([...kept, ...added]);
+  const more = successors(added);
+  const next = (id: string) => [...flowsTo(session, id, dropped.has(id)), ...(more.get(id) ?? [])];
+  // Most often every added edge leads to one place: what can be reached from there is looked for once.
+  const reached = new Map<string, ReadonlySet<string>>();
   for (const { from, to } of added) {
+    if (!reached.has(to)) reached.set(to, reach([to], next));
+    if (!reached.get(to)!.has(from)) continue;
     const back = way(next, to, from);
     if (back) return [from, ...back].map((id) => session.channel.get(id)?.name ?? id);
   }
@@ -163,9 +222,8 @@ export function mixChain(session: Session): Channel[] {
  */
 export function treeOf(session: Session): Tree {
   const members = new Map<string, Channel[]>();
-  const sorted = [...session.channel.values()].sort((a, b) => a.position - b.position || a.born - b.born);
-  for (const channel of sorted)
-    if (channel.outputId !== null) members.set(channel.outputId, [...(members.get(channel.outputId) ?? []), channel]);
+  const sorted = inOrder(session);
+  for (const channel of sorted) if (channel.outputId !== null) listed(members, channel.outputId, channel);
   const branch = (channel: Channel, path: readonly string[], last: boolean): Row[] => {
     const inside = members.get(channel.id) ?? [];
     return [
@@ -198,7 +256,6 @@ export function treeOf(session: Session): Tree {
 /** A channel and all that is routed into it by main outputs, at any depth. */
 export function branchOf(session: Session, id: string): string[] {
   const found = [id];
-  for (let head = 0; head < found.length; head++)
-    for (const channel of session.channel.values()) if (channel.outputId === found[head]) found.push(channel.id);
+  for (let head = 0; head < found.length; head++) found.push(...keysBy(session, 'channel', 'outputId', found[head]));
   return found;
 }

@@ -4,10 +4,11 @@ import { processors, valuesOf } from '../dsp/params.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { MIX } from '../session/birth.ts';
 import { sendKey, settingsOf, type Channel, type Insert, type Session, type Tap } from '../session/entities.ts';
+import { rowsBy } from '../session/lookup.ts';
 import { channelsOf, dbText, insertsOf } from '../session/select.ts';
 import type { Db } from '../units.ts';
 import { isCrossed } from './placement.ts';
-import { edges, reach, reversed, successors, type Edge } from './graph.ts';
+import { downstream, reach, reversed, type Edge } from './graph.ts';
 import {
   gainBetween,
   edgeMatrix,
@@ -71,7 +72,7 @@ export function goalOf(session: Session, id: string): Goal {
 export function trace(session: Session, from: string, goal: Goal = goalOf(session, from), limit = 12): Result<Trace> {
   const found = channelsOf(session, 'id' in goal ? [from, goal.id] : [from]);
   if (!found.ok) return found;
-  const ends = 'id' in goal ? [found.value.at(-1)!] : [...session.channel.values()].filter(({ outputPair }) => outputPair === goal.pair);
+  const ends = 'id' in goal ? [found.value.at(-1)!] : rowsBy(session, 'channel', 'outputPair', goal.pair);
   if (ends.some(({ kind }) => kind === 'key')) return refuse('no-way', `${ends[0].name} is a key track: nothing goes into it.`);
   const ways = ends
     .flatMap((end) => paths(session, from, end.id, limit))
@@ -97,18 +98,18 @@ const loudness = ({ gain }: Path) => gain.reduce((sum, x) => sum + x * x, 0);
 
 /** Inserts at work, other than gains, that some way passes, and whether there are several ways: told from the graph, not way by way. */
 function passed(session: Session, from: string, ends: ReadonlySet<string>): { readonly inserts: Insert[]; readonly several: boolean } {
-  const all = edges(session);
-  const onward = reach([from], successors(all));
+  const { outgoing: onward } = downstream(session, from);
+  const all = [...onward.values()].flat();
   const leading = reach(ends, reversed(all));
   const on = all.filter((edge) => onward.has(edge.from) && leading.has(edge.to));
   const tapOf = ({ from: source, to, via }: Edge): Tap => (via === 'send' ? session.send.get(sendKey(source, to))!.tap : 'post');
   // A station's inserts are passed where something leaves it behind them.
   const left = new Set(on.filter((edge) => tapOf(edge) !== 'input').map((edge) => edge.from));
   for (const id of ends) if (onward.has(id)) left.add(id);
-  const inserts = [...session.insert.values()].filter(
-    (insert) =>
-      left.has(insert.channelId) && leading.has(insert.channelId) && onward.has(insert.channelId) && !insert.bypass && !isGain(insert)
-  );
+  const inserts = [...left]
+    .filter((id) => leading.has(id) && onward.has(id))
+    .flatMap((id) => insertsOf(session, id))
+    .filter((insert) => !insert.bypass && !isGain(insert));
   const count = new Map<string, number>();
   for (const edge of on) count.set(edge.from, (count.get(edge.from) ?? 0) + 1);
   const several = [...count].some(([id, ways]) => ways + Number(ends.has(id)) > 1) || [...ends].filter((id) => onward.has(id)).length > 1;

@@ -40,10 +40,15 @@ export const insertAtBirth = (id: string, channel: Channel, type: InsertType, po
   });
 
 /** First free order of birth. */
-export const nextBorn = (session: Session): number => Math.max(0, ...[...session.channel.values()].map((channel) => channel.born)) + 1;
+export const nextBorn = (session: Session): number => most(session, 'born') + 1;
 
 /** The position after all channels. */
-export const lastPosition = (session: Session): number =>
-  Math.max(0, ...[...session.channel.values()].map((channel) => channel.position)) + POSITION_STEP;
+export const lastPosition = (session: Session): number => most(session, 'position') + POSITION_STEP;
+
+function most(session: Session, field: 'born' | 'position'): number {
+  let found = 0;
+  for (const channel of session.channel.values()) found = Math.max(found, channel[field]);
+  return found;
+}
 
 export const channelBirth = (channel: Channel) => birth('channel', channel.id, channel);

@@ -1,5 +1,6 @@
 // Which channels a filter of rows finds.
-import type { Channel, Clip, RowFilter, Session } from './entities.ts';
+import type { Channel, RowFilter, Session } from './entities.ts';
+import { rowsBy } from './lookup.ts';
 import { recordedLevel } from './recorded.ts';
 import { roleWord } from './roles.ts';
 
@@ -10,12 +11,12 @@ const FIGURE = /^(peak|loudness|length|rate|bits|channels)(<=|>=|<|>|=)([-−]?\
 type Figure = 'peak' | 'loudness' | 'length' | 'rate' | 'bits' | 'channels';
 
 /** Figures that can be asked for: dBFS and LUFS as recorded, seconds, kHz, bits, audio channels. */
-function figureOf(session: Session, channel: Channel, figure: Figure, clips: Iterable<Clip>): number | null {
+function figureOf(session: Session, channel: Channel, figure: Figure): number | null {
   if (figure === 'channels') return channel.width;
-  const own = [...clips].filter(({ channelId }) => channelId === channel.id);
+  const own = rowsBy(session, 'clip', 'channelId', channel.id);
   const recordings = own.flatMap(({ mediaId }) => session.media.get(mediaId) ?? []);
   if (recordings.length === 0) return null;
-  const { peakDb, lufs } = recordedLevel(session, channel.id, own);
+  const { peakDb, lufs } = recordedLevel(session, channel.id);
   const [{ rate, encoding }] = recordings;
   if (figure === 'peak') return peakDb;
   if (figure === 'loudness') return lufs;
@@ -37,14 +38,9 @@ const holds = (value: number | null, sign: string, wanted: number) =>
 
 /**
  * Every word of the text is sought in the channel's name, its recordings' names, its role and where it goes, or is a figure
- * compared; the other fields must be equal. `clips` may be the channel's own.
+ * compared; the other fields must be equal.
  */
-export function matchesFilter(
-  session: Session,
-  channel: Channel,
-  filter: RowFilter,
-  clips: Iterable<Clip> = session.clip.values()
-): boolean {
+export function matchesFilter(session: Session, channel: Channel, filter: RowFilter): boolean {
   const { text, kind, role, family, to, width } = filter;
   if (kind && channel.kind !== kind) return false;
   if (role && (role === 'none' ? channel.role !== '' : channel.role !== role)) return false;
@@ -53,18 +49,17 @@ export function matchesFilter(
   if (width && String(channel.width) !== width) return false;
   const sought = text.toLocaleLowerCase().split(/\s+/).filter(Boolean);
   if (sought.length === 0) return true;
-  const own = [...clips];
   const target = channel.outputId === null ? '' : (session.channel.get(channel.outputId)?.name ?? '');
-  const words = [channel.name, roleWord(channel.role), target, ...filesOf(session, channel, own)].join('\n').toLocaleLowerCase();
+  const words = [channel.name, roleWord(channel.role), target, ...filesOf(session, channel.id)].join('\n').toLocaleLowerCase();
   return sought.every((word) => {
     const asked = FIGURE.exec(word);
     return asked
-      ? holds(figureOf(session, channel, asked[1] as Figure, own), asked[2], Number(asked[3].replace('−', '-')))
+      ? holds(figureOf(session, channel, asked[1] as Figure), asked[2], Number(asked[3].replace('−', '-')))
       : words.includes(word);
   });
 }
 
 /** Names of the recordings that a track plays, as they arrived. */
-export const filesOf = (session: Session, channel: Channel, clips: Iterable<Clip> = session.clip.values()): string[] => [
-  ...new Set([...clips].flatMap((clip) => (clip.channelId === channel.id ? (session.media.get(clip.mediaId)?.name ?? []) : [])))
+export const filesOf = (session: Session, channelId: string): string[] => [
+  ...new Set(rowsBy(session, 'clip', 'channelId', channelId).flatMap(({ mediaId }) => session.media.get(mediaId)?.name ?? []))
 ];

@@ -1,5 +1,6 @@
 // How loud tracks are as recorded: what their recordings measure.
-import type { Clip, Session } from './entities.ts';
+import type { Session } from './entities.ts';
+import { rowsBy } from './lookup.ts';
 
 export type RecordedLevel = {
   /** dBFS, of the recordings, before the trim. */
@@ -9,12 +10,11 @@ export type RecordedLevel = {
 };
 
 /** What a track's recordings measure. Peaks are the whole recording's, of all its channels. */
-export function recordedLevel(session: Session, channelId: string, clips: Iterable<Clip> = session.clip.values()): RecordedLevel {
+export function recordedLevel(session: Session, channelId: string): RecordedLevel {
   const channel = session.channel.get(channelId);
   let peakDb = -Infinity;
   let lufs: number | null = null;
-  for (const clip of clips) {
-    if (clip.channelId !== channelId) continue;
+  for (const clip of rowsBy(session, 'clip', 'channelId', channelId)) {
     const media = session.media.get(clip.mediaId);
     if (!media) continue;
     peakDb = Math.max(peakDb, media.peakDb);

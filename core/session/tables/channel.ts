@@ -52,7 +52,7 @@ const pattern: is.JsonSchema = {
 export const channel = is.table(
   {
     id: is.id(),
-    kind: is.oneOf(CHANNEL_KINDS, { structural: true }),
+    kind: is.oneOf(CHANNEL_KINDS, { shown: ['tree'], routing: 'always', structural: true }),
     name: is.text(120, { routing: 'always' }),
     /** Place among the twelve family hues, 0 … < 12; between two of them a hue in between. */
     colour: is.number({ type: 'number', minimum: 0, exclusiveMaximum: 12 }, { default: 0 }),

@@ -1,4 +1,5 @@
 // Hearing one recording from a place on: beside the mix, without touching mutes, solos or the mix itself.
+import { rowsBy } from '$core/session/lookup';
 import { decode } from '$core/formats/pcm';
 import type { Clip } from '$core/session/entities';
 import { gainOf } from '$core/units';
@@ -50,7 +51,7 @@ export function createAudition(store: SessionStore, transport: () => Transport |
     stop();
     const mine = ++serial;
     const channel = store.session.channel.get(channelId);
-    const clip = [...store.session.clip.values()].find((row) => row.channelId === channelId);
+    const [clip] = rowsBy(store.session, 'clip', 'channelId', channelId);
     const media = clip && store.session.media.get(clip.mediaId);
     if (!channel || !clip || !media) return store.say('This track has no recording to play.');
     if (transport()?.playing) void transport()?.toggle();

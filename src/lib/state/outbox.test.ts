@@ -1,7 +1,8 @@
 // What is kept across reloads: by whom it is owned, who adopts it, what is set aside, and a storage that is full.
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { CODES, type Code } from '$core/codes';
-import { fateOf, keepOutbox, type Kept } from './outbox';
+import { fateOf, type Batch } from '$core/sync/wire';
+import { keepOutbox } from './outbox';
 
 /** The browser's storage, with room for so many letters, and its locks, held until a page is gone. */
 function browser(room = Infinity) {
@@ -32,7 +33,7 @@ function browser(room = Infinity) {
   return { items, leave: (name: string) => held.delete(name) };
 }
 
-const batch = (id: string, level: number): Kept => ({ id, gesture: null, commands: [{ do: 'faders.set', levels: [{ id: 'a', level }] }] });
+const batch = (id: string, level: number): Batch => ({ id, gesture: null, commands: [{ do: 'faders.set', levels: [{ id: 'a', level }] }] });
 let page: ReturnType<typeof browser>;
 beforeEach(() => (page = browser()));
 afterEach(() => vi.unstubAllGlobals());

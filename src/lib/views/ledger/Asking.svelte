@@ -1,5 +1,6 @@
 <!-- The Ledger's questions: where members go, whether a level is kept, into which buses a return is twinned, what a cue begins with. -->
 <script lang="ts">
+  import { rowsBy } from '$core/session/lookup';
   import { Button, Modal } from 'flowbite-svelte';
   import { processors } from '$core/dsp/params';
   import { pairName } from '$core/routing/trace';
@@ -45,7 +46,7 @@
   let opened = $state(0);
   const link = $derived.by(() => {
     void opened;
-    const token = asked.kind === 'share' && [...store.session.cueToken.values()].find(({ channelId }) => channelId === asked.id)?.id;
+    const token = asked.kind === 'share' && rowsBy(store.session, 'cueToken', 'channelId', asked.id)[0]?.id;
     return token ? `${location.origin}/cue/${token}` : null;
   });
 </script>

@@ -1,5 +1,6 @@
 <!-- What a key track or a click plays: pulses on a note value, the notes of a MIDI file, or the onsets of another track. -->
 <script lang="ts">
+  import { keysBy } from '$core/session/lookup';
   import { NOTE_VALUES, patternAtBirth } from '$core/commands/keys';
   import { notesOf } from '$core/formats/midi';
   import type { Taken } from '$core/commands/intake';
@@ -21,7 +22,7 @@
 
   const clips = $derived.by(() => {
     store.watchClips();
-    return [...store.session.clip.values()].some(({ channelId }) => channelId === channel.id);
+    return keysBy(store.session, 'clip', 'channelId', channel.id).length > 0;
   });
   const fill = ([{ media, timeReference }]: readonly Taken[]) => {
     const { zero } = settingsOf(store.session);

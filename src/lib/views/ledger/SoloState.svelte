@@ -1,12 +1,13 @@
 <!-- What is soloed, how to end it, how to have it back, and whether the rest is silent or only dimmed. -->
 <script lang="ts">
+  import { rowsBy } from '$core/session/lookup';
   import { useDesk } from '$lib/state/desk';
   import { dbText } from '$lib/ui/format';
 
   const { store } = useDesk();
   const soloed = $derived.by(() => {
     void store.heard;
-    return [...store.session.channel.values()].filter(({ solo, kind }) => solo && kind !== 'cue');
+    return rowsBy(store.session, 'channel', 'solo', true).filter(({ kind }) => kind !== 'cue');
   });
   const { settings } = $derived(store);
   const last = $derived(settings.lastSolo.filter((id) => store.session.channel.has(id)).length);

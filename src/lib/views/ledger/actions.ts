@@ -1,4 +1,5 @@
 // What can be done to the selection in the Ledger, as commands: the one list behind keys, buttons and menus.
+import { rowsBy } from '$core/session/lookup';
 import type { Command } from '$core/commands/index';
 import { sendKey, type Channel } from '$core/session/entities';
 import { branchOf } from '$core/routing/graph';
@@ -98,7 +99,7 @@ export function ledgerActions({ store, selection }: Desk) {
       store.act([{ do: 'columns.order', ids: order }]);
     },
     share: (id: string) => {
-      const open = [...session.cueToken.values()].find(({ channelId }) => channelId === id);
+      const [open] = rowsBy(session, 'cueToken', 'channelId', id);
       if (open) return open.id;
       const token = `${fresh()}${fresh()}`.replaceAll('-', '').slice(0, 40);
       store.act([{ do: 'cues.share', id, token }]);
@@ -119,7 +120,7 @@ export function ledgerActions({ store, selection }: Desk) {
     /** Channels that are routed into buses about to be removed and stay themselves. */
     orphans: (ids: readonly string[]) => {
       const gone = new Set(ids);
-      return [...session.channel.values()].filter((channel) => channel.outputId && gone.has(channel.outputId) && !gone.has(channel.id));
+      return [...gone].flatMap((id) => rowsBy(session, 'channel', 'outputId', id)).filter(({ id }) => !gone.has(id));
     },
     branch: (id: string) => branchOf(session, id),
     selected

@@ -1,4 +1,5 @@
 // Every command of the Ledger, with its key: the one list behind keys, palette and the sheet of shortcuts.
+import { keysBy } from '$core/session/lookup';
 import { processors } from '$core/dsp/params';
 import type { InsertType } from '$core/session/entities';
 import type { Desk } from '$lib/state/desk';
@@ -41,7 +42,7 @@ export function ledgerCommands({ store, selection }: Desk, actions: LedgerAction
   const some = () => selection.ids.size > 0;
   const isKind = (...kinds: string[]) => kinds.includes(store.session.channel.get(selection.last ?? '')?.kind ?? '');
   const ofKind = (kind: string) => ids().filter((id) => store.session.channel.get(id)?.kind === kind);
-  const hiddenColumns = () => [...store.session.channel.values()].filter(({ columnHidden }) => columnHidden).map(({ id }) => id);
+  const hiddenColumns = () => [...keysBy(store.session, 'channel', 'columnHidden', true)];
   const addInsert = (type: InsertType) => {
     const channelId = selection.last;
     if (channelId) store.act([{ do: 'inserts.add', id: crypto.randomUUID(), channelId, type }]);
@@ -85,7 +86,7 @@ export function ledgerCommands({ store, selection }: Desk, actions: LedgerAction
       group: 'Levels',
       keys: 'Shift+S',
       key: 'S',
-      run: () => store.act([{ do: [...store.session.channel.values()].some(({ solo }) => solo) ? 'solos.clear' : 'solos.recall' }])
+      run: () => store.act([{ do: keysBy(store.session, 'channel', 'solo', true).length ? 'solos.clear' : 'solos.recall' }])
     },
     { title: 'Show or hide the side sheet', group: 'Views', keys: 'v', key: 'v', run: toggleSheet },
     {

@@ -1,4 +1,5 @@
 // What the menus of rows, crosspoints and columns offer.
+import { keysBy, rowsBy } from '$core/session/lookup';
 import type { MenuEntry } from '$lib/ui/Menu.svelte';
 import type { Command } from '$core/commands/index';
 import { sendKey, type Tap } from '$core/session/entities';
@@ -126,7 +127,7 @@ export function columnMenu(
 ): MenuEntry[] {
   const { store, selection } = desk;
   const channel = store.session.channel.get(id)!;
-  const hidden = [...store.session.channel.values()].filter(({ columnHidden }) => columnHidden).map((row) => row.id);
+  const hidden = [...keysBy(store.session, 'channel', 'columnHidden', true)];
   return [
     { label: hands.opened ? 'Close the lane' : 'Open as a lane of faders', run: hands.open },
     { label: 'Select its row', run: () => selection.set([id], id) },
@@ -134,7 +135,7 @@ export function columnMenu(
       label: 'Select what is sent there',
       run: () =>
         selection.set(
-          [...store.session.send.values()].filter(({ targetId }) => targetId === id).map(({ sourceId }) => sourceId),
+          rowsBy(store.session, 'send', 'targetId', id).map(({ sourceId }) => sourceId),
           selection.last
         )
     },

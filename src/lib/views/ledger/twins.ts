@@ -1,4 +1,5 @@
 // What the question about twins needs to know: which buses send to a return, and what makes a sum of copies differ.
+import { rowsBy } from '$core/session/lookup';
 import { branchOf } from '$core/routing/graph';
 import type { Insert, InsertType, Session } from '$core/session/entities';
 import { inOrder } from '$core/session/select';
@@ -14,7 +15,7 @@ export type TwinBus = {
 
 /** Buses directly below the mix bus, or below what the return goes to, from inside which something is sent to it. */
 export function twinBuses(session: Session, id: string): TwinBus[] {
-  const senders = new Set([...session.send.values()].filter(({ targetId }) => targetId === id).map(({ sourceId }) => sourceId));
+  const senders = new Set(rowsBy(session, 'send', 'targetId', id).map(({ sourceId }) => sourceId));
   return inOrder(session)
     .filter(({ kind, outputId }) => kind === 'bus' && session.channel.get(outputId ?? '')?.kind === 'mix')
     .flatMap((bus) => {

@@ -1,6 +1,7 @@
 // The Roster's rows: what each channel shows, filtered and sorted for looking, under the session's dividers.
 import type { Channel, Clip, Divider, Media, RowFilter, Session } from '$core/session/entities';
-import { matchesFilter } from '$core/session/filter';
+import { filesOf, matchesFilter } from '$core/session/filter';
+import { rowsBy } from '$core/session/lookup';
 import { recordedLevel } from '$core/session/recorded';
 import { ROLES } from '$core/session/roles';
 import { inOrder } from '$core/session/select';
@@ -24,25 +25,18 @@ export type Sorting = { readonly by: Column; readonly down: boolean };
 
 /** Every channel but the mix bus, in the order of the session. */
 export function rosterRows(session: Session): RosterRow[] {
-  const clips = new Map<string, Clip[]>();
-  for (const clip of session.clip.values()) {
-    const list = clips.get(clip.channelId);
-    if (list) list.push(clip);
-    else clips.set(clip.channelId, [clip]);
-  }
   const { rate } = session.settings.get('settings')!;
   return inOrder(session)
     .filter(({ kind }) => kind !== 'mix')
     .map((channel) => {
-      const own = clips.get(channel.id) ?? [];
-      const files = [...new Set(own.flatMap(({ mediaId }) => session.media.get(mediaId)?.name ?? []))];
+      const own = rowsBy(session, 'clip', 'channelId', channel.id);
       return {
         channel,
         clips: own,
         media: own[0] ? (session.media.get(own[0].mediaId) ?? null) : null,
-        file: files.join(' + '),
+        file: filesOf(session, channel.id).join(' + '),
         seconds: Math.max(0, ...own.map(({ length }) => length)) / rate,
-        ...recordedLevel(session, channel.id, own),
+        ...recordedLevel(session, channel.id),
         to: pathText(session, channel)
       };
     });
@@ -76,7 +70,7 @@ type Wanted = { readonly filter: RowFilter; readonly sorting: Sorting; readonly 
 
 /** The rows to show. Hidden ones are left out unless `hidden`; dividers stand only where the order is the session's. */
 export function rosterItems(session: Session, rows: readonly RosterRow[], { filter, sorting, hidden }: Wanted): RosterItem[] {
-  const shown = rows.filter(({ channel, clips }) => (hidden || !channel.hidden) && matchesFilter(session, channel, filter, clips));
+  const shown = rows.filter(({ channel }) => (hidden || !channel.hidden) && matchesFilter(session, channel, filter));
   const itemOf = (row: RosterRow): RosterItem => ({ key: row.channel.id, divider: null, row });
   if (sorting.by !== 'order') {
     const key = KEYS[sorting.by];

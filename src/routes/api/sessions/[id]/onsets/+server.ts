@@ -1,4 +1,5 @@
 // GET ?track=…: the timeline frames at which a track's sound begins anew, for a key track that follows it.
+import { rowsBy } from '$core/session/lookup';
 import { json } from '@sveltejs/kit';
 import { decode } from '$core/formats/pcm';
 import { createOnsets } from '$core/measure/onsets';
@@ -20,7 +21,7 @@ export const GET: RequestHandler = async ({ params, url }) => {
   const track = session.channel.get(url.searchParams.get('track') ?? '');
   if (track?.kind !== 'track') return refused({ code: 'not-found', message: 'That track is no longer in the session. Choose another.' });
   const at: number[] = [];
-  for (const clip of [...session.clip.values()].filter(({ channelId }) => channelId === track.id)) {
+  for (const clip of rowsBy(session, 'clip', 'channelId', track.id)) {
     const sha256 = session.media.get(clip.mediaId)!.sha256;
     for (const frame of await onsetsOf(media, sha256, clip, settingsOf(session).rate)) at.push(clip.start + frame);
   }
