@@ -3,7 +3,7 @@
 // npm run bench -- engine [--tracks N] [--json]
 import { readFileSync } from 'node:fs';
 import { createEngine } from '../core/engine/engine.ts';
-import { kernelModule } from '../core/engine/kernel.ts';
+import { kernelModule } from '../core/kernel/kernel.ts';
 import { graphOracle } from '../tests/oracle/graph.ts';
 import { benchDesk, cpu, option, RATE, SECONDS } from './desk.ts';
 

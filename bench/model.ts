@@ -5,7 +5,7 @@ import { readFileSync } from 'node:fs';
 import type { Command } from '../core/commands/index.ts';
 import { plan, planBatch } from '../core/commands/plan.ts';
 import { createEngine } from '../core/engine/engine.ts';
-import { kernelModule } from '../core/engine/kernel.ts';
+import { kernelModule } from '../core/kernel/kernel.ts';
 import { defaultRules } from '../core/organise/defaultRules.ts';
 import { readSheet, writeSheet } from '../core/organise/sheet.ts';
 import { sortPlan } from '../core/organise/sort.ts';

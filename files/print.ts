@@ -1,6 +1,6 @@
 // Printing: a frozen session rendered to a WAV file, written to a name of its own and put in place when it is whole.
 import { closeSync, fdatasyncSync, openSync, readFileSync, readSync, renameSync, rmSync, writeSync } from 'node:fs';
-import { kernelModule } from '$core/engine/kernel';
+import { kernelModule } from '$core/kernel/kernel';
 import { renderMix } from '$core/engine/offline';
 import type { Pcm } from '$core/engine/engine';
 import { BYTES, decode, ditherNoise, encode, planar, type Written } from '$core/formats/pcm';

@@ -1,6 +1,6 @@
 // Builds what runs: the kernel, the server's threads, an empty database to start from, and (unless --no-page) the page.
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, writeFileSync } from 'node:fs';
 
 const run = (...command) => execFileSync('npx', ['--no-install', ...command], { stdio: 'inherit' });
 
@@ -9,6 +9,10 @@ mkdirSync('dist', { recursive: true });
 run(
   'asc',
   'core/kernel/assembly/index.ts',
+  // Each processor's part is an entry of its own: what it exports, the module exports.
+  ...readdirSync('core/processors')
+    .map((name) => `core/processors/${name}/kernel.ts`)
+    .filter(existsSync),
   '--outFile',
   'dist/kernel.wasm',
   '-O3',

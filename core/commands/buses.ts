@@ -3,7 +3,7 @@ import * as yup from 'yup';
 import { ok, refuse, type Result } from '../result.ts';
 import { clampDb, TOP_DB } from '../units.ts';
 import { update, type Change } from '../session/changes.ts';
-import { channelAtBirth, channelBirth, MIX, nextBorn } from '../session/birth.ts';
+import { newChannel, channelAdded, MIX, nextBorn } from '../session/birth.ts';
 import { keyOf, type Channel, type Session } from '../session/entities.ts';
 import { rowsBy } from '../session/lookup.ts';
 import { mixChain } from '../routing/graph.ts';
@@ -34,11 +34,11 @@ export const busesAdd = define({
     if (!to.ok) return to;
     const room = roomBefore(session, first?.id ?? null);
     const bus: Channel = {
-      ...channelAtBirth({ id, kind: 'bus', name, position: room.positions[0], born: nextBorn(session), width: 2 }),
+      ...newChannel({ id, kind: 'bus', name, position: room.positions[0], born: nextBorn(session), width: 2 }),
       colour: colour ?? first?.colour ?? 0,
       ...to.value
     };
-    const changes = [...room.moved, channelBirth(bus)];
+    const changes = [...room.moved, channelAdded(bus)];
     const routed = planRoute(session, members, { outputId: id, outputPair: null }, changes);
     return routed.ok ? ok([...changes, ...routed.value]) : routed;
   }
@@ -82,11 +82,11 @@ export const busesInsert = define({
     if (chosen.length === 0) return refuse('empty', `Nothing goes into ${found.value[0].name}. Route something into it first.`);
     const room = roomBefore(session, chosen[0].id);
     const bus: Channel = {
-      ...channelAtBirth({ id, kind: 'bus', name, position: room.positions[0], born: nextBorn(session), width: 2 }),
+      ...newChannel({ id, kind: 'bus', name, position: room.positions[0], born: nextBorn(session), width: 2 }),
       colour: found.value[0].kind === 'mix' ? chosen[0].colour : found.value[0].colour,
       outputId: into
     };
-    const changes = [...room.moved, channelBirth(bus)];
+    const changes = [...room.moved, channelAdded(bus)];
     const routed = planRoute(
       session,
       chosen.map((channel) => channel.id),
@@ -106,10 +106,10 @@ export const chainAdd = define({
     const last = mixChain(session).at(-1)!;
     const room = roomAfter(session, last.id);
     const stage: Channel = {
-      ...channelAtBirth({ id, kind: 'bus', name, position: room.positions[0], born: nextBorn(session), width: 2 }),
+      ...newChannel({ id, kind: 'bus', name, position: room.positions[0], born: nextBorn(session), width: 2 }),
       outputPair: last.outputPair
     };
-    return ok([...room.moved, channelBirth(stage), ...update(session, 'channel', last.id, { outputId: id, outputPair: null })]);
+    return ok([...room.moved, channelAdded(stage), ...update(session, 'channel', last.id, { outputId: id, outputPair: null })]);
   }
 });
 

@@ -3,7 +3,7 @@ import * as yup from 'yup';
 import { ok, refuse } from '../result.ts';
 import { clampDb, type Db } from '../units.ts';
 import { birth, removal, type Change } from '../session/changes.ts';
-import { channelAtBirth, channelBirth, lastPosition, nextBorn, sendAtBirth } from '../session/birth.ts';
+import { newChannel, channelAdded, lastPosition, nextBorn, newSend } from '../session/birth.ts';
 import { keyOf, settingsOf, type Channel, type Session } from '../session/entities.ts';
 import { mixChain } from '../routing/graph.ts';
 import { keysBy, rowsBy } from '../session/lookup.ts';
@@ -63,18 +63,18 @@ export const cuesAdd = define({
     if (outputPair * 2 + 2 > interfaceOutputs)
       return refuse('no-output', `The interface has ${interfaceOutputs} outputs. Choose one of them.`);
     const cue: Channel = {
-      ...channelAtBirth({ id, kind: 'cue', name, position: lastPosition(session), born: nextBorn(session), width: 2 }),
+      ...newChannel({ id, kind: 'cue', name, position: lastPosition(session), born: nextBorn(session), width: 2 }),
       colour: (keysBy(session, 'channel', 'kind', 'cue').length * 5 + 3) % 12,
       outputPair
     };
-    const changes: Change[] = [channelBirth(cue)];
+    const changes: Change[] = [channelAdded(cue)];
     for (const channel of session.channel.values()) {
       const chosen = sources.includes(channel.id);
       if (chosen && !canSend(channel)) return refuse('sends-not', cannotSend(channel));
       const inMix = from === 'mix' && (channel.kind === 'track' || channel.kind === 'return') ? levelInMix(session, channel) : null;
       const click = isClick(channel);
       if (!chosen && !inMix && !click) continue;
-      const send = sendAtBirth(channel.id, cue);
+      const send = newSend(channel.id, cue);
       const level = click ? 0 : inMix ? clampDb(inMix.level) : -Infinity;
       changes.push(birth('send', keyOf('send', send), { ...send, levelDb: level, on: inMix?.on ?? true }));
     }
@@ -89,15 +89,15 @@ export const clicksAdd = define({
   plan: (session, { id, name }) => {
     if (session.channel.has(id)) return refuse('exists', 'A channel with this id exists already.');
     const click: Channel = {
-      ...channelAtBirth({ id, kind: 'track', name, position: lastPosition(session), born: nextBorn(session), width: 1 }),
+      ...newChannel({ id, kind: 'track', name, position: lastPosition(session), born: nextBorn(session), width: 1 }),
       soloSafe: true,
       pattern: { of: 'pulse', every: 1, accentDb: 6, levelDb: -12, length: 4, decay: 60 }
     };
     const cues = rowsBy(session, 'channel', 'kind', 'cue').sort((a, b) => a.born - b.born);
     return ok([
-      channelBirth(click),
+      channelAdded(click),
       ...cues.map((cue) => {
-        const send = { ...sendAtBirth(id, cue), levelDb: 0 };
+        const send = { ...newSend(id, cue), levelDb: 0 };
         return birth('send', keyOf('send', send), send);
       })
     ]);

@@ -2,7 +2,7 @@
 import * as yup from 'yup';
 import { ok, refuse } from '../result.ts';
 import { birth, update, type Change } from '../session/changes.ts';
-import { processors } from '../dsp/params.ts';
+import { processors } from '../processors/index.ts';
 import { DAY_S } from '../session/check.ts';
 import { settingsOf } from '../session/entities.ts';
 import { keysBy } from '../session/lookup.ts';

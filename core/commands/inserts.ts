@@ -1,8 +1,8 @@
 // Commands for inserts: add, set values, bypass, remove.
 import * as yup from 'yup';
-import { INSERT_TYPES, processors, specsOf } from '../dsp/params.ts';
+import { INSERT_TYPES, newInsert, processors, specsOf } from '../processors/index.ts';
 import { ok, refuse } from '../result.ts';
-import { POSITION_STEP, insertAtBirth } from '../session/birth.ts';
+import { POSITION_STEP } from '../session/birth.ts';
 import { birth, removal, update } from '../session/changes.ts';
 import { loopClosedBy } from '../routing/graph.ts';
 import { channelsOf, counted, insertOf, insertsOf } from '../session/select.ts';
@@ -33,7 +33,7 @@ export const insertsAdd = define({
     if (processors[type].stereo && channel.width === 1)
       return refuse('mono', `${channel.name} is mono. Put the ${processors[type].title} on a return and send to it.`);
     const last = insertsOf(session, channelId).at(-1)?.position ?? 0;
-    return ok([birth('insert', id, insertAtBirth(id, channel, type, last + POSITION_STEP))]);
+    return ok([birth('insert', id, newInsert(id, channel, type, last + POSITION_STEP))]);
   }
 });
 

@@ -2,7 +2,7 @@
 import * as yup from 'yup';
 import { ok, refuse, type Result } from '../result.ts';
 import { removal, update } from '../session/changes.ts';
-import { channelAtBirth, channelBirth, lastPosition, nextBorn } from '../session/birth.ts';
+import { newChannel, channelAdded, lastPosition, nextBorn } from '../session/birth.ts';
 import { MOST_FRAMES } from '../units.ts';
 import type { Channel, Pattern, Session } from '../session/entities.ts';
 import { keysBy } from '../session/lookup.ts';
@@ -25,7 +25,7 @@ const numbers = (most: number) =>
 export const NOTE_VALUES = [4, 2, 1.5, 1, 0.75, 0.5, 0.25] as const;
 
 /** A pulse of a sixteenth's length that falls fast: short enough to let go between notes. */
-export const patternAtBirth: Pattern = { of: 'pulse', every: 1, accentDb: 0, levelDb: 0, length: 20, decay: 80 };
+export const defaultPattern: Pattern = { of: 'pulse', every: 1, accentDb: 0, levelDb: 0, length: 20, decay: 80 };
 
 const patternFields = yup
   .object({
@@ -75,10 +75,10 @@ export const keysAdd = define({
     const plays = checked(session, pattern);
     if (!plays.ok) return plays;
     const channel: Channel = {
-      ...channelAtBirth({ id, kind: 'key', name, position: lastPosition(session), born: nextBorn(session), width: 1 }),
-      pattern: plays.value ?? patternAtBirth
+      ...newChannel({ id, kind: 'key', name, position: lastPosition(session), born: nextBorn(session), width: 1 }),
+      pattern: plays.value ?? defaultPattern
     };
-    return ok([channelBirth(channel)]);
+    return ok([channelAdded(channel)]);
   }
 });
 

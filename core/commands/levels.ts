@@ -1,6 +1,6 @@
 // Commands for what a row shows: fader, pan, mute, solo, solo-safe; whether it is shown, and whether it rests.
 import * as yup from 'yup';
-import { processors } from '../dsp/params.ts';
+import { processors } from '../processors/index.ts';
 import { mixChain } from '../routing/graph.ts';
 import { ok, refuse } from '../result.ts';
 import { clampDb, clampPan } from '../units.ts';

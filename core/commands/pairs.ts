@@ -5,7 +5,7 @@ import { ok, refuse, type Result } from '../result.ts';
 import { birth, update, type Change } from '../session/changes.ts';
 import { nextBorn } from '../session/birth.ts';
 import { keyOf, sendKey, settingsOf, type Channel, type Send, type Session } from '../session/entities.ts';
-import { processors } from '../dsp/params.ts';
+import { processors, valuesOf } from '../processors/index.ts';
 import { leftGain } from '../routing/gain.ts';
 import { rowsBy } from '../session/lookup.ts';
 import { channelsOf, insertsOf, roomAfter } from '../session/select.ts';
@@ -92,7 +92,7 @@ type Half = { readonly pan: number; readonly addDb: Db; readonly monoDb: Db };
 export const tracksSplit = define({
   schema: yup.object({ id: id().required(), right: newId().required() }),
   label: (session, { id }) => {
-    const linked = insertsOf(session, id).find(({ type, bypass }) => !bypass && (type === 'comp' || type === 'limiter'));
+    const linked = insertsOf(session, id).find(({ type, bypass }) => !bypass && processors[type].linked);
     const note = linked ? ` (each with a ${processors[linked.type].title} of its own)` : '';
     return `Split ${session.channel.get(id)?.name ?? 'track'} into left and right${note}`;
   },
@@ -163,9 +163,10 @@ function inseparable(session: Session, channel: Channel): Result<never> | null {
       `${processors[wide.type].title} needs a stereo track. Take it off ${channel.name} first, or put it on a return.`
     );
   const crossing = insertsOf(session, channel.id).find(
-    ({ type, params, bypass }) => type === 'trim' && !bypass && ((params.mono ?? 0) >= 0.5 || (params.swap ?? 0) >= 0.5)
+    ({ type, params, bypass }) => !bypass && processors[type].crosses?.(valuesOf(type, params))
   );
-  if (crossing) return refuse('changes-sound', `The trim of ${channel.name} mixes its sides. Switch that off first.`);
+  if (crossing)
+    return refuse('changes-sound', `The ${processors[crossing.type].title} of ${channel.name} mixes its sides. Switch that off first.`);
   if (channel.spread !== 100)
     return refuse('changes-sound', `The width of ${channel.name} is ${channel.spread} %, which mixes its sides. Set it to 100 % first.`);
   const key = listenerTo(session, channel.id);

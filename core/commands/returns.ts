@@ -1,11 +1,11 @@
 // Commands that make returns, drive what goes through them, and set how they stand among the crosspoints.
 import * as yup from 'yup';
-import { INSERT_TYPES } from '../dsp/params.ts';
+import { INSERT_TYPES, newInsert } from '../processors/index.ts';
 import { ok, refuse } from '../result.ts';
 import { loopClosedBy } from '../routing/graph.ts';
 import { clampDb, TOP_DB } from '../units.ts';
 import { birth, merge, update, type Change } from '../session/changes.ts';
-import { channelAtBirth, channelBirth, insertAtBirth, lastPosition, MIX, nextBorn, POSITION_STEP, sendAtBirth } from '../session/birth.ts';
+import { newChannel, channelAdded, lastPosition, MIX, nextBorn, POSITION_STEP, newSend } from '../session/birth.ts';
 import { keyOf, type Channel } from '../session/entities.ts';
 import { keysBy, rowsBy } from '../session/lookup.ts';
 import { channelsOf, counted, dbText } from '../session/select.ts';
@@ -35,7 +35,7 @@ export const returnsAdd = define({
     if (!found.ok) return found;
     const count = keysBy(session, 'channel', 'kind', 'return').length;
     const channel: Channel = {
-      ...channelAtBirth({ id, kind: 'return', name, position: lastPosition(session), born: nextBorn(session), width: 2 }),
+      ...newChannel({ id, kind: 'return', name, position: lastPosition(session), born: nextBorn(session), width: 2 }),
       colour: colour ?? (count * 5 + 7) % 12
     };
     // Its main output is judged as any other’s is; with what goes to it, further down.
@@ -43,13 +43,13 @@ export const returnsAdd = define({
       session,
       [id],
       { outputId, outputPair: outputId === null ? outputPair : null },
-      [channelBirth(channel)],
+      [channelAdded(channel)],
       'rule'
     );
     if (!routed.ok) return routed;
-    const changes = merge([channelBirth(channel)], routed.value);
+    const changes = merge([channelAdded(channel)], routed.value);
     if (effect !== 'none') {
-      const insert = insertAtBirth(`${id}:${effect}`, channel, effect, POSITION_STEP);
+      const insert = newInsert(`${id}:${effect}`, channel, effect, POSITION_STEP);
       changes.push(birth('insert', insert.id, insert));
     }
     const edges = found.value.map((source) => ({ from: source.id, to: id, via: 'send' as const }));
@@ -61,7 +61,7 @@ export const returnsAdd = define({
     if (loop) return loopRefusal(loop.map((station) => (station === id ? name : station)));
     for (const source of found.value) {
       if (!canSend(source)) return refuse('sends-not', cannotSend(source));
-      const send = sendAtBirth(source.id, channel);
+      const send = newSend(source.id, channel);
       changes.push(birth('send', keyOf('send', send), send));
     }
     return ok(changes);

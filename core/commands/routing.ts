@@ -4,7 +4,7 @@ import { loopClosedBy } from '../routing/graph.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { clampDb, clampPan, TOP_DB } from '../units.ts';
 import { birth, commit, merge, removal, update, type Change } from '../session/changes.ts';
-import { sendAtBirth } from '../session/birth.ts';
+import { newSend } from '../session/birth.ts';
 import { sendKey, settingsOf, type Channel, type Send, type Session, type Tap } from '../session/entities.ts';
 import { rowsBy } from '../session/lookup.ts';
 import { channelsOf, counted, dbText } from '../session/select.ts';
@@ -154,7 +154,7 @@ export const sendsSet = define({
         ...(pan === undefined ? {} : { pan: pan === null ? null : clampPan(pan) })
       };
       if (session.send.has(key)) changes.push(...update(session, 'send', key, fields));
-      else born.set(key, { ...(born.get(key) ?? sendAtBirth(source, session.channel.get(target)!)), ...fields });
+      else born.set(key, { ...(born.get(key) ?? newSend(source, session.channel.get(target)!)), ...fields });
     }
     return ok([...merge([], changes), ...[...born].map(([key, send]) => birth('send', key, send))]);
   }

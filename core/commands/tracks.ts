@@ -2,7 +2,7 @@
 import * as yup from 'yup';
 import { ok, refuse } from '../result.ts';
 import { birth, update, type Change } from '../session/changes.ts';
-import { channelAtBirth, channelBirth, lastPosition, MIX, nextBorn, POSITION_STEP } from '../session/birth.ts';
+import { newChannel, channelAdded, lastPosition, MIX, nextBorn, POSITION_STEP } from '../session/birth.ts';
 import { DAY_S } from '../session/check.ts';
 import { settingsOf, type Channel, type Clip, type Media, type Session } from '../session/entities.ts';
 import { define, hue, id, level, name, newId, text, whole } from './define.ts';
@@ -105,11 +105,11 @@ export const tracksAdd = define({
       if (first + width > track.media.channels)
         return refuse('no-channel', `${track.media.name} has ${track.media.channels} channels; ${track.name} asks for more.`);
       const channel: Channel = {
-        ...channelAtBirth({ id: track.id, kind: 'track', name: track.name, position, born, width }),
+        ...newChannel({ id: track.id, kind: 'track', name: track.name, position, born, width }),
         colour: track.colour ?? 0,
         outputId
       };
-      changes.push(channelBirth(channel));
+      changes.push(channelAdded(channel));
       const media = mediaRow(session, changes, track.media);
       changes.push(...media.changes);
       // A time reference that would lie beyond any timeline is none.

@@ -7,8 +7,8 @@ import { birth, removal, update, type Change } from '../session/changes.ts';
 import { nextBorn } from '../session/birth.ts';
 import { copiedWith } from '../session/dependents.ts';
 import { keysBy, rowsBy } from '../session/lookup.ts';
-import { sendKey, type Channel, type Insert, type InsertType, type Send, type Session } from '../session/entities.ts';
-import { processors } from '../dsp/params.ts';
+import { sendKey, type Channel, type Insert, type Send, type Session } from '../session/entities.ts';
+import { processors } from '../processors/index.ts';
 import { branchOf } from '../routing/graph.ts';
 import { channelsOf, insertsOf, roomAfter } from '../session/select.ts';
 import { cut } from '../text.ts';
@@ -122,9 +122,6 @@ const ALIKE = [
   ['spread', 'width']
 ] as const satisfies readonly (readonly [keyof Channel, string])[];
 
-/** Inserts that make of a sum something else than of its parts. */
-const BENDS: ReadonlySet<InsertType> = new Set(['comp', 'limiter', 'outside']);
-
 /**
  * The reverse: equal returns become the first of them, whose sends the others' become; levels of the others' faders move into
  * these. A channel that sends to several sends their sum. `to` is where the one that stays goes; needed where they go apart.
@@ -132,7 +129,7 @@ const BENDS: ReadonlySet<InsertType> = new Set(['comp', 'limiter', 'outside']);
 export const returnsMerge = define({
   schema: yup.object({ ids: ids(), to: id() }),
   label: (session, { ids }) => {
-    const bends = insertsOf(session, ids[0]).find(({ type, bypass }) => !bypass && BENDS.has(type));
+    const bends = insertsOf(session, ids[0]).find(({ type, bypass }) => !bypass && processors[type].bends);
     const names = ids.map((one) => session.channel.get(one)?.name ?? 'return').join(', ');
     return `Merge ${names}${bends ? ` (their ${processors[bends.type].title} now hears the sum)` : ''}`;
   },

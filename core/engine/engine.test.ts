@@ -1,5 +1,4 @@
 // The engine against the float64 oracle, and what must never matter: block size, grouping, where one starts counting.
-import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { graphOracle } from '../../tests/oracle/graph.ts';
 import { desk, FRAMES } from '../../tests/oracle/desk.ts';
@@ -10,7 +9,8 @@ import type { Session } from '../session/entities.ts';
 import { planBatch } from '../commands/plan.ts';
 import { spansFrom } from './engine.ts';
 import { renderMix } from './offline.ts';
-import * as host from './layout.ts';
+import { constantsOf, opOf, startKernel } from '../kernel/kernel.ts';
+import { INSERT_TYPES } from '../processors/index.ts';
 
 describe('prints', () => {
   it('wait for an echo that is still on its way, however quiet it is until then', () => {
@@ -216,11 +216,13 @@ describe('engine', () => {
     expect(rendered(session).every((length) => length > 0 && length <= 1088)).toBe(true);
   });
 
-  it('has the kernel’s own sizes', () => {
-    const source = readFileSync(new URL('../kernel/assembly/layout.ts', import.meta.url), 'utf8');
-    const kernel = Object.fromEntries([...source.matchAll(/const (\w+): \w+ = (\d+)/g)].map(([, name, value]) => [name, Number(value)]));
-    expect([host.PERIOD, host.OP_WORDS]).toEqual([kernel.PERIOD, kernel.OP_WORDS]);
-    const named = Object.fromEntries(Object.entries(host.OP).map(([name, code]) => [`OP_${name.toUpperCase()}`, code]));
-    expect(kernel).toMatchObject(named);
+  it('asks the kernel for its offsets, and says which one is not there', () => {
+    const kernel = startKernel(module);
+    expect(constantsOf(kernel, 'OP', ['mix', 'words'])).toEqual({ mix: 4, words: 12 });
+    expect(() => constantsOf(kernel, 'COMP', ['wet', 'damp'])).toThrow('The kernel exports no constant COMP_DAMP.');
+    // Each processor that has a part of its own has a place of its own in the module.
+    const parts = INSERT_TYPES.filter((type) => `${type}Op` in kernel.exported);
+    expect(parts.length).toBeGreaterThan(5);
+    expect(new Set(parts.map((type) => opOf(kernel, type))).size).toBe(parts.length);
   });
 });

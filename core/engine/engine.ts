@@ -6,8 +6,8 @@ import type { Frames } from '../units.ts';
 import { commit, type Change } from '../session/changes.ts';
 import { createFades } from './fades.ts';
 import { gainsOf } from './gains.ts';
-import type { KernelModule } from './kernel.ts';
-import { CHUNK, CHUNK_PERIODS, METER_FLOATS, PERIOD } from './layout.ts';
+import type { KernelModule } from '../kernel/kernel.ts';
+import { CHUNK, CHUNK_PERIODS, METER_FLOATS, PERIOD } from '../kernel/period.ts';
 import { createRunner, type Runner } from './runner.ts';
 import { touchedBy } from './touched.ts';
 import { topologyOf } from './topology.ts';
@@ -234,7 +234,7 @@ export function createEngine({ module, session, pcm, solo, keep = false }: Engin
     },
     out,
     tap: (channelId, side) => fades.heard(runner, (one) => one.tap(channelId, side)),
-    latency: (channelId) => runner.plan.strips.get(channelId)?.taps.post.late ?? 0,
+    latency: (channelId) => runner.plan.strips.get(channelId)?.taps.post.latency ?? 0,
     holding: (level) => [...runner.plan.controls.values()].some((control) => control.holds?.(runner.plan, rendered, level)),
     reducers: () => runner.plan.reducers,
     reductions: (into) => {

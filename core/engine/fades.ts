@@ -1,7 +1,7 @@
 // From one plan to the next while sounding: the one before goes on and is heard until the new one is warm, then they cross-fade.
 // No change of shape clicks, whatever it is: other ways, other inserts, other latencies.
 import type { Frames } from '../units.ts';
-import { PERIOD } from './layout.ts';
+import { PERIOD } from '../kernel/period.ts';
 import type { Runner } from './runner.ts';
 
 /** Periods of a cross-fade: 16 × 64 frames are 21 ms at 48 kHz. */

@@ -2,8 +2,8 @@
 import type { Audibility } from '../routing/audibility.ts';
 import { sendKey, settingsOf, type Channel, type Send, type Session } from '../session/entities.ts';
 import { isCrossed, placement } from '../routing/placement.ts';
-import { CELLS } from './compile.ts';
-import type { Kernel } from './kernel.ts';
+import { CELLS } from './plan/plan.ts';
+import type { Kernel } from '../kernel/kernel.ts';
 import { outputKey, sendEdge } from './topology.ts';
 
 /** Says the target of the gain with this key. */

@@ -1,7 +1,7 @@
 // Keeping what a running plan was at some frames, so that audio rendered ahead can be rendered again after a move: registers are
 // copied, rings go by the absolute frame and need not be, and what moves on the host's side is put back from a journal.
 import type { Frames } from '../units.ts';
-import type { Plan } from './compile.ts';
+import type { Plan } from './plan/plan.ts';
 
 /** Snapshots kept: with one every 128 frames they reach 5120 frames back, less than rings are longer than their delays. */
 const KEPT = 40;

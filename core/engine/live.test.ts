@@ -6,7 +6,7 @@ import type { Command } from '../commands/index.ts';
 import { planBatch } from '../commands/plan.ts';
 import { commit } from '../session/changes.ts';
 import type { Engine } from './engine.ts';
-import { PERIOD } from './layout.ts';
+import { PERIOD } from '../kernel/period.ts';
 
 /** As the mix worker does it: the session first, then back to about a frame, then the engine. Answers where it went back to. */
 function late(engine: Engine, session: Parameters<typeof carryOut>[0], to: number, commands: readonly Command[]): number {

@@ -7,7 +7,7 @@ import { planBatch } from '../commands/plan.ts';
 import { commit } from '../session/changes.ts';
 import type { Session } from '../session/entities.ts';
 import type { Engine } from './engine.ts';
-import { PERIOD } from './layout.ts';
+import { PERIOD } from '../kernel/period.ts';
 
 const HZ = 100;
 const LONG = RATE * 8;

@@ -3,8 +3,8 @@ import type { Session } from '../session/entities.ts';
 import { settingsOf } from '../session/entities.ts';
 import { mixChain } from '../routing/graph.ts';
 import { createEngine, endOf, type Pcm } from './engine.ts';
-import type { KernelModule } from './kernel.ts';
-import { PERIOD } from './layout.ts';
+import type { KernelModule } from '../kernel/kernel.ts';
+import { PERIOD } from '../kernel/period.ts';
 
 /** A tail has died away when everything stayed under this for `TAIL_SILENCE` seconds, and no delay line holds what would not: −90 dBFS. */
 const TAIL_LEVEL = 10 ** (-90 / 20);

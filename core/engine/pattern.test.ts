@@ -2,7 +2,7 @@
 import { expect, it } from 'vitest';
 import { carryOut, emptyDesk, module, play, rig, trackCommand } from '../../tests/oracle/rig.ts';
 import type { Pattern } from '../session/entities.ts';
-import { startKernel } from './kernel.ts';
+import { startKernel } from '../kernel/kernel.ts';
 import { addPulses, pulsesBetween } from './pattern.ts';
 
 const tempo = { rate: 48000, bpm: 120, beatsPerBar: 4 };

@@ -1,7 +1,7 @@
 // Pulses of key tracks and clicks: where they fall on the timeline, and what they sound like.
 import type { Pattern, Settings } from '../session/entities.ts';
 import type { Frames } from '../units.ts';
-import type { Kernel } from './kernel.ts';
+import type { Kernel } from '../kernel/kernel.ts';
 
 /** A pulse's tone is a triangle of this frequency, Hz: plain arithmetic, so the same bits everywhere. */
 const TONE = 1000;

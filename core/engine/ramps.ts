@@ -1,5 +1,5 @@
 // Gains that move: linear over whole control periods, so that the block size never matters.
-import { PERIOD } from './layout.ts';
+import { PERIOD } from '../kernel/period.ts';
 
 /** Periods a gain takes to its target: 8 × 64 frames are 10.7 ms at 48 kHz. */
 export const RAMP_PERIODS = 8;

@@ -6,7 +6,7 @@ import { graphOracle } from '../../tests/oracle/graph.ts';
 import { apart, carryOut, emptyDesk, noise, play, rig, RATE, trackCommand } from '../../tests/oracle/rig.ts';
 import type { Command } from '../commands/index.ts';
 import { planBatch } from '../commands/plan.ts';
-import { processors, specsOf } from '../dsp/params.ts';
+import { processors, specsOf } from '../processors/index.ts';
 import { commit } from '../session/changes.ts';
 import type { InsertType, Session } from '../session/entities.ts';
 

@@ -4,13 +4,14 @@ import { listed } from '../routing/graph.ts';
 import type { Clip, Insert, Pattern, Session, Settings } from '../session/entities.ts';
 import { settingsOf } from '../session/entities.ts';
 import type { Frames } from '../units.ts';
-import { compile, ghostRamp, type Plan } from './compile.ts';
+import { compile } from './compile.ts';
+import { ghostRamp, type Plan } from './plan/plan.ts';
 import type { Pcm, Span } from './engine.ts';
 import { createKeeper } from './keep.ts';
-import type { KernelModule } from './kernel.ts';
-import { CHUNK, PERIOD } from './layout.ts';
+import type { KernelModule } from '../kernel/kernel.ts';
+import { CHUNK, PERIOD } from '../kernel/period.ts';
 import { addPulses } from './pattern.ts';
-import type { Instance } from './processors/processor.ts';
+import type { Instance } from '../processors/processor.ts';
 import { RAMP_PERIODS, type Ramp } from './ramps.ts';
 import type { Topology } from './topology.ts';
 
@@ -83,7 +84,7 @@ export function createRunner({ module, topology, session, pcm, pool, before }: B
   };
 
   let warmUp = 0;
-  const latest = Math.max(0, ...[...plan.strips.values()].map(({ taps }) => taps.post.late));
+  const latest = Math.max(0, ...[...plan.strips.values()].map(({ taps }) => taps.post.latency));
   const over = [...plan.ghosts].map(([id, ghost]) => ({ id, ...ghost, ramp: plan.ramps.get(ghostRamp(id))! }));
   if (before) {
     const old = before.plan;
@@ -101,8 +102,8 @@ export function createRunner({ module, topology, session, pcm, pool, before }: B
     // and remembers lets its input in gently before it is heard.
     const gentle = [...plan.ghosts.keys()].some((id) => !old.ghosts.has(id));
     warmUp = latest + (gentle ? RAMP_PERIODS * PERIOD : 0);
-    for (const [key, { ring, frames }] of plan.holds) {
-      const was = old.holds.get(key);
+    for (const [key, { ring, frames }] of plan.compensations) {
+      const was = old.compensations.get(key);
       if (was && was.frames === frames) plan.f32.set(old.f32.subarray(was.ring >> 2, (was.ring >> 2) + frames), ring >> 2);
     }
     for (const [id, { chunks }] of plan.strips)

@@ -1,6 +1,8 @@
 // What of a session decides the shape of its render plan: channels, inserts, edges and keys, level by level.
 import { keyEdges, topological } from '../routing/graph.ts';
 import { isCrossed } from '../routing/placement.ts';
+import { processors } from '../processors/index.ts';
+import { settingsOf } from '../session/entities.ts';
 import { insertsOf } from '../session/select.ts';
 import type { Channel, Insert, Send, Session, Tap } from '../session/entities.ts';
 
@@ -46,6 +48,7 @@ function awake(session: Session): Session {
 
 export function topologyOf(whole: Session): Topology {
   const session = awake(whole);
+  const { rate } = settingsOf(session);
   const order = topological(session);
   const edges = planEdges(session);
   const levels = levelsOf(order, [...edges, ...keyEdges(session).filter(({ from }) => session.channel.has(from))]);
@@ -62,7 +65,7 @@ export function topologyOf(whole: Session): Topology {
       channel.id,
       channel.width,
       crossed,
-      own.map(({ id, keyId, keyTap, type, params }) => [id, keyId, keyTap, ...(type === 'outside' ? [params.latency] : [])])
+      own.map(({ id, keyId, keyTap, type, params }) => [id, keyId, keyTap, processors[type].latency(rate, params)])
     ]),
     edges.map((edge) => edge.key)
   ]);

@@ -1,4 +1,5 @@
 // What a list of changes means for a running plan: a new shape, other edges open, or just some values.
+import { LATENCY_PARAMS } from '../processors/index.ts';
 import type { Change } from '../session/changes.ts';
 import type { Sound } from '../session/column.ts';
 import type { TableName } from '../session/entities.ts';
@@ -34,7 +35,7 @@ export function touchedBy(changes: readonly Change[]): Touched {
     ({ table, before, after }) =>
       before && after && Object.keys(after).some((name) => OWN[table].has(name) && (before[name] === null) !== (after[name] === null))
   );
-  // How late an outside device comes is a parameter of its own.
+  // How late some processors are is a parameter of theirs.
   const later = changes.some(({ table, before, after }) => table === 'insert' && latencyOf(before) !== latencyOf(after));
   const shape = born || owned || later || any(SHAPE);
   return {
@@ -49,4 +50,7 @@ export function touchedBy(changes: readonly Change[]): Touched {
   };
 }
 
-const latencyOf = (fields: Change['after']) => (fields?.params as Record<string, number> | undefined)?.latency;
+const latencyOf = (fields: Change['after']) => {
+  const params = fields?.params as Record<string, number> | undefined;
+  return LATENCY_PARAMS.map((name) => params?.[name]).join();
+};

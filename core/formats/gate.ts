@@ -1,7 +1,7 @@
 // The gate: what may be kept. Whatever planned a change, what it would write meets the schema that packages are read by, and the rules
 // that a schema cannot say.
 import { Ajv, type ValidateFunction } from 'ajv';
-import { specsOf } from '../dsp/params.ts';
+import { specsOf } from '../processors/index.ts';
 import { loopIn } from '../routing/graph.ts';
 import { ok, refuse, type Refusal, type Result } from '../result.ts';
 import type { Change } from '../session/changes.ts';

@@ -1,5 +1,5 @@
 // The published JSON Schema of session.json: made from the one description of the tables.
-import { INSERT_TYPES } from '../dsp/params.ts';
+import { INSERT_TYPES } from '../processors/index.ts';
 import { schemaOf, schemas, type JsonSchema } from '../session/column.ts';
 import type { TableName } from '../session/entities.ts';
 import { columnsOf, tableNames } from '../session/tables.ts';

@@ -1,6 +1,6 @@
 // Templates: the structure of a session without its recordings, as a document; and a new session from one.
 import { readDocument, writeDocument } from '../formats/document.ts';
-import { processors } from '../dsp/params.ts';
+import { processors } from '../processors/index.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { cleaned } from '../text.ts';
 import type { Session } from '../session/entities.ts';

@@ -1,15 +1,14 @@
 // Path gain: what a signal is multiplied by on its ways through the graph. A stage is a signed 2 × 2 matrix, stages
-// multiply, parallel ways add. Counted are trims, faders, pans and sends; other inserts are taken as unity.
-import { trimMatrix } from '../dsp/trim.ts';
-import { valuesOf } from '../dsp/params.ts';
+// multiply, parallel ways add. Counted are trims, faders, pans, sends and inserts that are gains; others are taken as unity.
+import { processors, valuesOf } from '../processors/index.ts';
+import type { Matrix } from '../processors/processor.ts';
 import { sendKey, settingsOf, type Channel, type PanLaw, type Session, type Tap } from '../session/entities.ts';
 import { insertsOf } from '../session/select.ts';
 import { gainOf, type Db, dbOf } from '../units.ts';
 import { isCrossed, placement } from './placement.ts';
 import { downstream, reach, reversed, type Edge } from './graph.ts';
 
-/** { LL, RL, LR, RR }; "RL" is what of the right goes to the left. */
-export type Matrix = readonly [number, number, number, number];
+export type { Matrix };
 
 export const UNITY: Matrix = [1, 0, 0, 1];
 export const NOTHING: Matrix = [0, 0, 0, 0];
@@ -42,12 +41,11 @@ export function taps(session: Session, channel: Channel): Record<Tap, Matrix> & 
   const trim = gainOf(channel.trimDb) * (channel.polarity ? -1 : 1);
   const input = chained(channel.width === 1 ? FOLD : UNITY, scale(trim));
   let pre = input;
-  for (const insert of insertsOf(session, channel.id)) {
-    if (insert.type !== 'trim' || insert.bypass) continue;
-    const values = valuesOf('trim', insert.params);
-    const matrix = trimMatrix(channel.width === 1 ? { ...values, mono: 0, swap: 0 } : values);
-    const own: Matrix = channel.width === 1 ? scale(matrix[0]) : matrix;
-    pre = chained(chained(pre, own), scale(values.gain <= -60 ? 0 : gainOf(values.gain)));
+  for (const { type, params, bypass } of insertsOf(session, channel.id)) {
+    const gains = bypass ? undefined : processors[type].gains?.(valuesOf(type, params), channel.width);
+    if (!gains) continue;
+    const own: Matrix = channel.width === 1 ? scale(gains.matrix[0]) : gains.matrix;
+    pre = chained(chained(pre, own), scale(gainOf(gains.level)));
   }
   const faded = chained(pre, scale(channel.mute ? 0 : gainOf(channel.faderDb)));
   return { input, pre, faded, post: chained(faded, placedBy(session, channel)) };

@@ -2,7 +2,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { carryOut, emptyDesk, trackCommand } from '../../tests/oracle/rig.ts';
-import { sendAtBirth } from '../session/birth.ts';
+import { newSend } from '../session/birth.ts';
 import { branchOf, edges, loopClosedBy, loopIn, successors, topological, treeOf, way } from './graph.ts';
 
 const desk = () =>
@@ -77,7 +77,7 @@ describe('graph', () => {
         const session = emptyDesk();
         for (let i = 0; i < 8; i++) carryOut(session, { do: 'buses.add', id: `b${i}`, name: `b${i}` });
         // Past the commands, which would not have it.
-        for (const [from, to] of pairs) session.send.set(`b${from}\nb${to}`, sendAtBirth(`b${from}`, session.channel.get(`b${to}`)!));
+        for (const [from, to] of pairs) session.send.set(`b${from}\nb${to}`, newSend(`b${from}`, session.channel.get(`b${to}`)!));
         const loop = loopIn(session);
         expect(loop === null).toBe(topological(session).length === session.channel.size);
         if (!loop) return;

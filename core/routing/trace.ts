@@ -1,6 +1,6 @@
 // A trace: every way of a channel's signal to a place, station by station, with what each stage does to its level.
 // Counted are faders, pans, sends and trims; other inserts are named and not counted (handbook: a stage is a 2 × 2 matrix).
-import { processors, valuesOf } from '../dsp/params.ts';
+import { processors, valuesOf } from '../processors/index.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { MIX } from '../session/birth.ts';
 import { sendKey, settingsOf, type Channel, type Insert, type Session, type Tap } from '../session/entities.ts';
@@ -60,7 +60,7 @@ export type Goal = { readonly id: string } | { readonly pair: number };
 export const pairName = (pair: number): string => `Outputs ${pair * 2 + 1}–${pair * 2 + 2}`;
 
 const panText = (pan: number) => (pan === 0 ? 'centre' : `${Math.abs(pan)} ${pan < 0 ? 'left' : 'right'}`);
-const isGain = ({ type, params }: Insert) => type === 'trim' && valuesOf('trim', params).delay === 0;
+const gainsOf = ({ type, params }: Insert, width: 1 | 2) => processors[type].gains?.(valuesOf(type, params), width);
 
 /** Where a channel's signal goes in the end, for a trace that names no goal: the output of its main-output way, else the mix. */
 export function goalOf(session: Session, id: string): Goal {
@@ -109,7 +109,7 @@ function passed(session: Session, from: string, ends: ReadonlySet<string>): { re
   const inserts = [...left]
     .filter((id) => leading.has(id) && onward.has(id))
     .flatMap((id) => insertsOf(session, id))
-    .filter((insert) => !insert.bypass && !isGain(insert));
+    .filter((insert) => !insert.bypass && !gainsOf(insert, 2)?.exact);
   const count = new Map<string, number>();
   for (const edge of on) count.set(edge.from, (count.get(edge.from) ?? 0) + 1);
   const several = [...count].some(([id, ways]) => ways + Number(ends.has(id)) > 1) || [...ends].filter((id) => onward.has(id)).length > 1;
@@ -147,12 +147,7 @@ function stagesTo(session: Session, channel: Channel, tap: Tap): Stage[] {
   if (tap === 'input') return stages;
   for (const insert of insertsOf(session, channel.id)) {
     if (insert.bypass) continue;
-    const gain = valuesOf('trim', insert.params).gain;
-    stages.push({
-      what: 'insert',
-      text: processors[insert.type].title,
-      db: insert.type === 'trim' ? (gain <= -60 ? -Infinity : gain) : null
-    });
+    stages.push({ what: 'insert', text: processors[insert.type].title, db: gainsOf(insert, channel.width)?.level ?? null });
   }
   if (tap === 'pre') return stages;
   if (channel.mute) stages.push({ what: 'mute', text: 'muted', db: -Infinity });

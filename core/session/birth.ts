@@ -1,5 +1,5 @@
 // How rows are born: what depends on more than a column's default.
-import type { Channel, Insert, InsertType, Send, Session, Settings } from './entities.ts';
+import type { Channel, Send, Session, Settings } from './entities.ts';
 import { birth } from './changes.ts';
 import { born, tableNames, type Birth } from './tables.ts';
 
@@ -16,28 +16,18 @@ export function newSession(settings: Partial<Settings> & { name: string }): Sess
   const session = emptySession();
   session.settings.set('settings', born('settings', settings));
   session.channel.set(MIX, {
-    ...channelAtBirth({ id: MIX, kind: 'mix', name: 'MIX', position: 0, born: 0, width: 2 }),
+    ...newChannel({ id: MIX, kind: 'mix', name: 'MIX', position: 0, born: 0, width: 2 }),
     outputPair: 0
   });
   return session;
 }
 
 /** A channel at unity, centred, going nowhere; a return is solo-safe. */
-export const channelAtBirth = (given: Birth<'channel'>): Channel => born('channel', { soloSafe: given.kind === 'return', ...given });
+export const newChannel = (given: Birth<'channel'>): Channel => born('channel', { soloSafe: given.kind === 'return', ...given });
 
 /** A send at −∞: nothing changes until it is raised. Into a cue it is taken before the fader, so that players keep their balance. */
-export const sendAtBirth = (sourceId: string, target: Channel): Send =>
+export const newSend = (sourceId: string, target: Channel): Send =>
   born('send', { sourceId, targetId: target.id, tap: target.kind === 'cue' ? 'pre' : 'post' });
-
-/** An insert with default values; a time effect on a return is 100 % wet. */
-export const insertAtBirth = (id: string, channel: Channel, type: InsertType, position: number): Insert =>
-  born('insert', {
-    id,
-    channelId: channel.id,
-    position,
-    type,
-    params: (type === 'reverb' || type === 'delay') && channel.kind !== 'return' ? { mix: 30 } : {}
-  });
 
 /** First free order of birth. */
 export const nextBorn = (session: Session): number => most(session, 'born') + 1;
@@ -51,4 +41,4 @@ function most(session: Session, field: 'born' | 'position'): number {
   return found;
 }
 
-export const channelBirth = (channel: Channel) => birth('channel', channel.id, channel);
+export const channelAdded = (channel: Channel) => birth('channel', channel.id, channel);

@@ -1,18 +1,10 @@
 // The whole graph's oracle: float64, channel after channel, whole length at once, static values, straight from the rules.
 // It is also the plain TypeScript beside which the bench measures the engine.
-import { limiterLatency } from '../../core/dsp/limiter.ts';
-import { outsideLatency } from '../../core/dsp/outside.ts';
 import { topological } from '../../core/routing/graph.ts';
-import { valuesOf } from '../../core/dsp/params.ts';
-import { trimMatrix } from '../../core/dsp/trim.ts';
+import { processors, valuesOf } from '../../core/processors/index.ts';
+import type { Oracle } from '../../core/processors/oracle.ts';
 import { settingsOf, type Channel, type Insert, type Session, type Tap } from '../../core/session/entities.ts';
 import { insertsOf } from '../../core/session/select.ts';
-import { compOracle } from './comp.ts';
-import { delayOracle } from './delay.ts';
-import { eqOracle } from './eq.ts';
-import { limiterOracle } from './limiter.ts';
-import { outsideOracle } from './outside.ts';
-import { reverbOracle } from './reverb.ts';
 
 type Pair = [Float64Array, Float64Array];
 type Late = { readonly pair: Pair; readonly late: number };
@@ -45,34 +37,15 @@ const folded = ([l, r]: Pair): Pair => {
   return [mono, mono];
 };
 
+const oracles = import.meta.glob<{ oracle: Oracle }>('../../core/processors/*/oracle.ts', { eager: true });
+const oracleOf = (type: string): Oracle => oracles[`../../core/processors/${type}/oracle.ts`].oracle;
+
 function processed(insert: Insert, pair: Pair, key: Pair | null, { width }: Channel, rate: number, bpm: number): Pair {
-  const v = valuesOf(insert.type, insert.params);
+  const values = valuesOf(insert.type, insert.params);
   const sides = width === 1 ? [pair[0]] : pair;
   const both = (list: readonly Float64Array[]): Pair => [list[0], list.at(-1)!];
   if (insert.bypass && insert.type !== 'limiter') return pair;
-  switch (insert.type) {
-    case 'eq':
-      return both(sides.map((side) => eqOracle(side, v, rate)));
-    case 'comp':
-      return both(compOracle(sides, key ? key.slice(0, sides.length) : sides, v, rate));
-    case 'limiter':
-      return both(limiterOracle(sides, v, rate));
-    case 'delay':
-      return delayOracle(...pair, v, rate, bpm);
-    case 'outside':
-      return both(outsideOracle(sides, v, rate));
-    case 'reverb':
-      return reverbOracle(...pair, v, rate);
-    case 'trim': {
-      const [ll, rl, lr, rr] = trimMatrix(width === 1 ? { ...v, mono: 0, swap: 0 } : v).map(
-        (factor) => factor * gain(v.gain <= -60 ? -Infinity : v.gain)
-      );
-      const [l, r] = pair.map((side) => later(side, Math.round(v.delay)));
-      return width === 1 ? both([l.map((x) => x * ll)]) : [l.map((x, i) => x * ll + r[i] * rl), l.map((x, i) => x * lr + r[i] * rr)];
-    }
-    default:
-      throw new Error(`No oracle for ${insert.type}.`);
-  }
+  return both(oracleOf(insert.type)(sides, { key: key ? key.slice(0, sides.length) : sides, values, rate, bpm }));
 }
 
 /** What reaches interface outputs 1–2; `recordings` by channel id. */
@@ -105,7 +78,7 @@ export function graphOracle(
       const pair = processed(insert, delayed(at, late), key && delayed(key, late), channel, rate, bpm);
       at = {
         pair,
-        late: late + (insert.type === 'limiter' ? limiterLatency(rate) : insert.type === 'outside' ? outsideLatency(insert.params) : 0)
+        late: late + processors[insert.type].latency(rate, insert.params)
       };
     }
     const fader = channel.mute ? 0 : gain(channel.faderDb);

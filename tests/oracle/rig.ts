@@ -1,7 +1,7 @@
 // Helpers of the engine tests: the built kernel, seeded noise, sessions made by commands, recordings from memory.
 import { readFileSync } from 'node:fs';
 import { createEngine, type Engine } from '../../core/engine/engine.ts';
-import { kernelModule } from '../../core/engine/kernel.ts';
+import { kernelModule } from '../../core/kernel/kernel.ts';
 import { newSession } from '../../core/session/birth.ts';
 import { commit } from '../../core/session/changes.ts';
 import type { Command } from '../../core/commands/index.ts';

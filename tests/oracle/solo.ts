@@ -1,6 +1,6 @@
 // The oracle of solo: all ways written out, those asked for marked, and the smallest set of open edges that covers them.
 // Knows nothing of the rule: it walks ways one by one, which only small graphs allow.
-import { MIX, newSession, channelAtBirth, sendAtBirth } from '../../core/session/birth.ts';
+import { MIX, newSession, newChannel, newSend } from '../../core/session/birth.ts';
 import { sendKey, type Channel, type Session } from '../../core/session/entities.ts';
 
 /** A way as its edges, each "from>to" for a send, "from:to" for a main output; it ends in an interface output, "from:". */
@@ -17,7 +17,7 @@ export function randomSession(next: () => number): Session {
   const rows: Channel[] = [];
   for (let i = 0; i < tracks + others; i++) {
     const kind = i < tracks ? 'track' : (['bus', 'return', 'return', 'bus', 'cue'] as const)[pick(5)];
-    const base = channelAtBirth({ id: `c${i}`, kind, name: `C${i}`, position: i + 1, born: i + 1, width: 2 });
+    const base = newChannel({ id: `c${i}`, kind, name: `C${i}`, position: i + 1, born: i + 1, width: 2 });
     const soloSafe = kind === 'return' ? next() < 0.7 : kind === 'track' && next() < 0.15;
     const resting = next() < 0.07;
     rows.push({ ...base, solo: kind !== 'cue' && next() < 0.3, soloSafe, resting, outputPair: kind === 'cue' ? 1 : null });
@@ -29,8 +29,7 @@ export function randomSession(next: () => number): Session {
     session.channel.set(row.id, { ...row, outputId });
     if (row.kind === 'cue') return;
     for (const target of rows.slice(Math.max(i + 1, tracks)))
-      if (target.kind !== 'track' && next() < 0.3)
-        session.send.set(sendKey(row.id, target.id), { ...sendAtBirth(row.id, target), levelDb: 0 });
+      if (target.kind !== 'track' && next() < 0.3) session.send.set(sendKey(row.id, target.id), { ...newSend(row.id, target), levelDb: 0 });
   });
   return session;
 }

@@ -1,36 +1,12 @@
-// The kernel: runs a render plan, one control period at a time. The host writes ops, gains and coefficients.
-import {
-  OP_BLEND,
-  OP_COMP,
-  OP_DELAY,
-  OP_EQ,
-  OP_FADER,
-  OP_HOLD,
-  OP_LIMITER,
-  OP_MATRIX,
-  OP_MIX,
-  OP_MONO,
-  OP_OUTSIDE,
-  OP_REVERB,
-  OP_SET,
-  OP_SOURCE,
-  OP_WORDS,
-  OP_ZERO
-} from './layout';
-import { comp } from './comp';
-import { delay } from './delay';
-import { limiter } from './limiter';
+// The kernel: runs a render plan, one control period at a time. The host writes ops, gains and coefficients. The desk's own ops are
+// here; each processor brings its own (core/processors/*/kernel.ts), and the build compiles them all into one module.
+import { OP_BLEND, OP_FADER, OP_HOLD, OP_MATRIX, OP_MIX, OP_MONO, OP_PROCESSOR, OP_SET, OP_SOURCE, OP_WORDS, OP_ZERO } from './layout';
 import { blend, fader, mixPair, mono, set, source, zero } from './mix';
-import { eq } from './eq';
-import { outside } from './outside';
-import { reverb } from './reverb';
-import { hold, matrix } from './trim';
+import { hold, matrix } from './place';
 
-export { compLane } from './comp';
-export { eqStage } from './eq';
-export { limiterTable } from './limiter';
+export * from './layout';
+export { onePole, setStage, STAGE_BYTES, STAGE_M0 } from './filters';
 export { follow } from './math';
-export { decayGain, onePole } from './reverb';
 
 /** Amplitude for a level in dB: the same bits wherever it runs, which Math.pow does not promise. */
 export function gainOf(db: f64): f64 {
@@ -71,16 +47,12 @@ export function run(ops: usize, count: i32, frame: i64, phase: i32): void {
       zero(src);
     } else if (code == OP_SOURCE) source(dst, src, more, phase);
     else if (code == OP_FADER) fader(op);
-    else if (code == OP_EQ) eq(op);
-    else if (code == OP_COMP) comp(op);
     else if (code == OP_MONO) mono(dst, src, more);
     else if (code == OP_HOLD) hold(op, frame);
     else if (code == OP_MATRIX) matrix(op);
-    else if (code == OP_REVERB) reverb(op, frame);
-    else if (code == OP_DELAY) delay(op, frame);
-    else if (code == OP_LIMITER) limiter(op);
-    else if (code == OP_OUTSIDE) outside(op, frame);
     else if (code == OP_BLEND) blend(op);
+    // A processor says itself where it is among the module's functions.
+    else if (code >= OP_PROCESSOR) call_indirect<void>(code - OP_PROCESSOR, op, frame);
     op += <usize>OP_WORDS * 4;
   }
 }

@@ -1,4 +1,4 @@
-// Sizes and op codes shared by the kernel's parts; core/engine/layout.ts says the same for the host, and a test compares.
+// Sizes and op codes of the desk; the host reads them from the module's exports.
 
 /** Frames in a control period. All buffers hold one period of one channel, planar. */
 export const PERIOD: i32 = 64;
@@ -10,16 +10,12 @@ export const OP_SOURCE: i32 = 2;
 export const OP_SET: i32 = 3;
 export const OP_MIX: i32 = 4;
 export const OP_FADER: i32 = 5;
-export const OP_EQ: i32 = 6;
-export const OP_REVERB: i32 = 7;
-export const OP_COMP: i32 = 8;
-export const OP_DELAY: i32 = 9;
-export const OP_LIMITER: i32 = 10;
-export const OP_MATRIX: i32 = 11;
-export const OP_HOLD: i32 = 12;
-export const OP_MONO: i32 = 13;
-export const OP_OUTSIDE: i32 = 14;
-export const OP_BLEND: i32 = 15;
+export const OP_MATRIX: i32 = 6;
+export const OP_HOLD: i32 = 7;
+export const OP_MONO: i32 = 8;
+export const OP_BLEND: i32 = 9;
+/** From here on: a processor's place among the module's functions. */
+export const OP_PROCESSOR: i32 = 256;
 
 /** Below this a feedback state counts as silence: far under 24 bits, far above where arithmetic turns slow. */
 export const TINY: f32 = 1e-18;

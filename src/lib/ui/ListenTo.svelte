@@ -87,7 +87,7 @@
         parse={outputs}
         onset={(count) => store.act([{ do: 'settings.set', interfaceOutputs: count }])}
         onnudge={(by) => store.act([{ do: 'settings.set', interfaceOutputs: settings.interfaceOutputs + by * 2 }])}
-        onbirth={() => store.act([{ do: 'settings.set', interfaceOutputs: 8 }])}
+        ondefault={() => store.act([{ do: 'settings.set', interfaceOutputs: 8 }])}
       />
       <button class="close" aria-label="Close" onclick={() => (open = false)}>×</button>
     </header>

@@ -7,7 +7,7 @@
     parse,
     onset,
     onnudge,
-    onbirth,
+    ondefault,
     width = 48,
     dim = false,
     open = $bindable(false)
@@ -18,7 +18,7 @@
     parse: (typed: string) => number | null;
     onset: (value: number) => void;
     onnudge: (by: 1 | -1, fine: boolean) => void;
-    onbirth: () => void;
+    ondefault: () => void;
     width?: number;
     dim?: boolean;
     open?: boolean;
@@ -76,7 +76,7 @@
     use:focused
     ondblclick={() => {
       open = false;
-      onbirth();
+      ondefault();
     }}
     onblur={() => {
       if (!open) return;
@@ -104,7 +104,7 @@
     ondblclick={(event) => {
       event.preventDefault();
       open = false;
-      onbirth();
+      ondefault();
     }}
     {onkeydown}
     {onwheel}>{text}</button

@@ -1,7 +1,7 @@
 // The mix worker: its own copy of the session, the engine, and a ring that it keeps filled ahead of what is played.
 /// <reference lib="webworker" />
 import { createEngine, spansFrom, type Engine, type Span } from '$core/engine/engine';
-import { CHUNK, PERIOD } from '$core/engine/layout';
+import { CHUNK, PERIOD } from '$core/kernel/period';
 import { touchedBy } from '$core/engine/touched';
 import { commit, type Change } from '$core/session/changes';
 import { settingsOf, type Session } from '$core/session/entities';

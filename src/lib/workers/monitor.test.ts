@@ -1,7 +1,7 @@
 // What is listened to: a pair, a channel, dimmed, mono, swapped; every change glides, also one that comes while another is under way.
 import { describe, expect, it } from 'vitest';
 import type { Engine } from '$core/engine/engine';
-import { PERIOD } from '$core/engine/layout';
+import { PERIOD } from '$core/kernel/period';
 import { createMonitor, MIX_PAIR } from './monitor';
 import type { Listening } from './protocol';
 

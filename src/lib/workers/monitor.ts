@@ -1,6 +1,6 @@
 // What is listened to: an output pair or a channel, dimmed, mono or with its sides swapped; changes glide over a few periods.
 import type { Engine } from '$core/engine/engine';
-import { PERIOD } from '$core/engine/layout';
+import { PERIOD } from '$core/kernel/period';
 import type { Listening } from './protocol';
 
 export const MIX_PAIR: Listening = { to: { pair: 0 }, dim: false, mono: false, swap: false };

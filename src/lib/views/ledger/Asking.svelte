@@ -2,7 +2,7 @@
 <script lang="ts">
   import { rowsBy } from '$core/session/lookup';
   import { Button, Modal } from 'flowbite-svelte';
-  import { processors } from '$core/dsp/params';
+  import { processors } from '$core/processors/index';
   import { pairName } from '$core/routing/trace';
   import { planBatch } from '$core/commands/plan';
   import { dbText, parseDb } from '$lib/ui/format';

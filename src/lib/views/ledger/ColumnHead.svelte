@@ -1,6 +1,6 @@
 <!-- The head of a return's or cue's column: its effect, whether anything arrives, its level, its name. A press opens its menu. -->
 <script lang="ts">
-  import { processors } from '$core/dsp/params';
+  import { processors } from '$core/processors/index';
   import { family } from '$lib/ui/colours';
   import { dbText } from '$lib/ui/format';
   import { useDesk } from '$lib/state/desk';

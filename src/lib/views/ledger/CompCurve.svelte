@@ -1,6 +1,6 @@
 <!-- A compressor's static curve: level in against level out, −60 … 0 dBFS, from the formula that the audio follows. -->
 <script lang="ts">
-  import { compReduction, makeUpOf } from '$core/dsp/comp';
+  import { compReduction, makeUpOf } from '$core/processors/comp/params';
 
   let { values }: { values: Readonly<Record<string, number>> } = $props();
   const LOW = -60;

@@ -97,6 +97,6 @@
     dim={!send || send.levelDb === -Infinity}
     onset={(level) => set({ level })}
     onnudge={nudge}
-    onbirth={() => send && set({ level: -Infinity })}
+    ondefault={() => send && set({ level: -Infinity })}
   />
 </span>

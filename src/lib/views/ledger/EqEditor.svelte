@@ -1,7 +1,7 @@
 <!-- The equaliser: its response, drawn from the same filters as the audio, points to drag, and every number to type. -->
 <script lang="ts">
-  import { bandOf, EQ_BANDS, EQ_SLOPES, EQ_TYPES, eqResponse } from '$core/dsp/eq';
-  import { specsOf, valuesOf } from '$core/dsp/params';
+  import { bandOf, EQ_BANDS, EQ_SLOPES, EQ_TYPES, eqResponse } from '$core/processors/eq/params';
+  import { specsOf, valuesOf } from '$core/processors/index';
   import type { Insert } from '$core/session/entities';
   import NumberField from '$lib/ui/NumberField.svelte';
   import { parseDb } from '$lib/ui/format';
@@ -67,7 +67,7 @@
     const match = /^(\d+\.?\d*)\s*(k?)(hz)?$/i.exec(text.trim().replace(',', '.'));
     return match ? Number(match[1]) * (match[2] ? 1000 : 1) : null;
   };
-  const birthOf = (name: string) => specsOf('eq').get(`b${picked + 1}.${name}`)!.birth;
+  const defaultOf = (name: string) => specsOf('eq').get(`b${picked + 1}.${name}`)!.default;
 </script>
 
 <div class="editor">
@@ -128,7 +128,7 @@
         width={54}
         onset={(freq) => set({ freq })}
         onnudge={(by, fine) => set({ freq: Math.round(band.freq * (fine ? 1.005 : 1.03) ** by * 10) / 10 })}
-        onbirth={() => set({ freq: birthOf('freq') })}
+        ondefault={() => set({ freq: defaultOf('freq') })}
       /></span
     >
     {#if gains(band.type)}<span
@@ -140,7 +140,7 @@
           width={46}
           onset={(gain) => set({ gain, on: 1 })}
           onnudge={(by, fine) => set({ gain: band.gain + by * (fine ? 0.1 : 0.5), on: 1 })}
-          onbirth={() => set({ gain: 0 })}
+          ondefault={() => set({ gain: 0 })}
         /></span
       >{/if}
     <span
@@ -152,7 +152,7 @@
         width={46}
         onset={(q) => set({ q })}
         onnudge={(by, fine) => set({ q: Math.round(band.q * (fine ? 1.02 : 1.1) ** by * 1000) / 1000 })}
-        onbirth={() => set({ q: birthOf('q') })}
+        ondefault={() => set({ q: defaultOf('q') })}
       /></span
     >
   </div>

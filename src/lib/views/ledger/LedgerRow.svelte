@@ -122,7 +122,7 @@
       width={52}
       onset={(level) => actions.setFaders(targets(), level)}
       onnudge={(by, fine) => actions.nudge(targets(), by * (fine ? 0.1 : 0.5), nudgeGesture())}
-      onbirth={() => actions.setFaders(targets(), 0)}
+      ondefault={() => actions.setFaders(targets(), 0)}
     />
   </div>
   <div role="gridcell" class="pan">
@@ -141,7 +141,7 @@
       dim={channel.pan === 0}
       onset={(pan) => actions.pans(targets(), pan)}
       onnudge={(by, fine) => actions.pans(targets(), channel.pan + by * (fine ? 1 : 5), nudgeGesture())}
-      onbirth={() => actions.pans(targets(), 0)}
+      ondefault={() => actions.pans(targets(), 0)}
     />
   </div>
   <div class="letters" role="gridcell">

@@ -1,7 +1,7 @@
 <!-- Any processor's parameters as rows with a slider and a number that can be typed; a compressor's curve and key above. -->
 <script lang="ts">
-  import { processors, specsOf, valuesOf } from '$core/dsp/params';
-  import type { ParamSpec } from '$core/dsp/spec';
+  import { processors, specsOf, valuesOf } from '$core/processors/index';
+  import type { ParamSpec } from '$core/processors/spec';
   import type { Insert } from '$core/session/entities';
   import NumberField from '$lib/ui/NumberField.svelte';
   import { useDesk } from '$lib/state/desk';
@@ -15,12 +15,7 @@
   const wide = $derived(store.channel(insert.channelId)?.width === 2);
   /** Parameters that mean something here: a delay's taps as far as they are in use, one polarity where there is one side. */
   const specs = $derived(
-    [...specsOf(insert.type).values()].filter(({ id }) => {
-      const tap = /^t(\d)\./.exec(id);
-      if (tap && Number(tap[1]) > values.taps) return false;
-      if (id.endsWith('.time') && values[id.replace('time', 'note')] > 0) return false;
-      return wide || !['turnR', 'mono', 'swap'].includes(id) || insert.type !== 'trim';
-    })
+    [...specsOf(insert.type).values()].filter(({ twoSides, when }) => (wide || !twoSides) && (when?.(values) ?? true))
   );
   let gesture = crypto.randomUUID();
 
@@ -52,7 +47,7 @@
 
 <div class="editor">
   {#if insert.type === 'comp'}<CompCurve {values} />{/if}
-  {#if insert.type === 'comp' || insert.type === 'limiter'}<Reduction id={insert.id} />{/if}
+  {#if processors[insert.type].reduces}<Reduction id={insert.id} />{/if}
   {#if processors[insert.type].keyed}<KeyInput {insert} />{/if}
   {#each specs as spec, i (spec.id)}
     {#if spec.group && spec.group !== specs[i - 1]?.group}<div class="group caps">{spec.group}</div>{/if}
@@ -86,7 +81,7 @@
           width={76}
           onset={(value) => put(spec, value)}
           onnudge={(by, fine) => put(spec, fromSlider(spec, toSlider(spec, values[spec.id]) + by * (fine ? 0.004 : 0.02)))}
-          onbirth={() => set(spec.id, spec.birth)}
+          ondefault={() => set(spec.id, spec.default)}
         />
       {/if}
     </div>

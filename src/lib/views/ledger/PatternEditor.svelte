@@ -1,7 +1,7 @@
 <!-- What a key track or a click plays: pulses on a note value, the notes of a MIDI file, or the onsets of another track. -->
 <script lang="ts">
   import { keysBy } from '$core/session/lookup';
-  import { NOTE_VALUES, patternAtBirth } from '$core/commands/keys';
+  import { NOTE_VALUES, defaultPattern } from '$core/commands/keys';
   import { notesOf } from '$core/formats/midi';
   import type { Taken } from '$core/commands/intake';
   import { settingsOf, type Channel, type Pattern } from '$core/session/entities';
@@ -34,7 +34,7 @@
   };
   const set = (next: Pattern | null) => store.act([{ do: 'patterns.set', id: channel.id, pattern: next as never }]);
   const shape = () => {
-    const { levelDb, length, decay } = pattern ?? patternAtBirth;
+    const { levelDb, length, decay } = pattern ?? defaultPattern;
     return { levelDb, length, decay };
   };
   const change = (fields: Partial<{ levelDb: number; length: number; decay: number; every: number; accentDb: number }>) =>
@@ -123,7 +123,7 @@
         parse={parseDb}
         onset={(accentDb) => change({ accentDb: Math.max(0, Math.min(24, accentDb)) })}
         onnudge={(by) => change({ accentDb: Math.max(0, Math.min(24, pattern.accentDb + by)) })}
-        onbirth={() => change({ accentDb: 0 })}
+        ondefault={() => change({ accentDb: 0 })}
       />
     </div>
   {:else}
@@ -142,7 +142,7 @@
       parse={parseDb}
       onset={(levelDb) => change({ levelDb: Math.max(-120, Math.min(0, levelDb)) })}
       onnudge={(by) => change({ levelDb: Math.max(-120, Math.min(0, pattern.levelDb + by)) })}
-      onbirth={() => change({ levelDb: 0 })}
+      ondefault={() => change({ levelDb: 0 })}
     />
   </div>
   <div class="line">
@@ -155,7 +155,7 @@
       {parse}
       onset={(length) => change({ length: Math.max(0, Math.min(10000, length)) })}
       onnudge={(by, fine) => change({ length: Math.max(0, pattern.length + by * (fine ? 1 : 5)) })}
-      onbirth={() => change({ length: patternAtBirth.length })}
+      ondefault={() => change({ length: defaultPattern.length })}
     />
   </div>
   <div class="line">
@@ -168,7 +168,7 @@
       {parse}
       onset={(decay) => change({ decay: Math.max(0, Math.min(10000, decay)) })}
       onnudge={(by, fine) => change({ decay: Math.max(0, pattern.decay + by * (fine ? 1 : 10)) })}
-      onbirth={() => change({ decay: patternAtBirth.decay })}
+      ondefault={() => change({ decay: defaultPattern.decay })}
     />
   </div>
 {/if}

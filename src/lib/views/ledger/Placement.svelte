@@ -49,7 +49,7 @@
     width={60}
     onset={(pan) => set({ pan })}
     onnudge={(by, fine) => set({ pan: channel.pan + by * (fine ? 1 : 5) })}
-    onbirth={() => set({ pan: channel.panRight === null ? 0 : -100 })}
+    ondefault={() => set({ pan: channel.panRight === null ? 0 : -100 })}
   />
 </div>
 {#if channel.panRight !== null}
@@ -63,7 +63,7 @@
       width={60}
       onset={(right) => set({ right })}
       onnudge={(by, fine) => set({ right: (channel.panRight ?? 0) + by * (fine ? 1 : 5) })}
-      onbirth={() => set({ right: 100 })}
+      ondefault={() => set({ right: 100 })}
     />
   </div>
 {/if}
@@ -78,7 +78,7 @@
       width={60}
       onset={(spread) => set({ spread })}
       onnudge={(by, fine) => set({ spread: channel.spread + by * (fine ? 1 : 5) })}
-      onbirth={() => set({ spread: 100 })}
+      ondefault={() => set({ spread: 100 })}
     />
   </div>
 {/if}

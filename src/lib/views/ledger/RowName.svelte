@@ -1,6 +1,6 @@
 <!-- The first cell of a row: the contour bands of the branches it lies in, what kind it is, its name, how many go in, its inserts. -->
 <script lang="ts">
-  import { processors } from '$core/dsp/params';
+  import { processors } from '$core/processors/index';
   import type { Channel } from '$core/session/entities';
   import { useDesk } from '$lib/state/desk';
   import NameEdit from '$lib/ui/NameEdit.svelte';

@@ -53,7 +53,7 @@
     width={76}
     onset={(db) => store.act([{ do: 'settings.set', soloDimDb: db === -Infinity ? null : Math.max(-60, Math.min(0, -Math.abs(db))) }])}
     onnudge={(by) => store.act([{ do: 'settings.set', soloDimDb: Math.max(-60, Math.min(0, (settings.soloDimDb ?? -20) + by)) }])}
-    onbirth={() => store.act([{ do: 'settings.set', soloDimDb: null }])}
+    ondefault={() => store.act([{ do: 'settings.set', soloDimDb: null }])}
   />
 </div>
 <div class="line">
@@ -66,7 +66,7 @@
     width={76}
     onset={(bpm) => store.act([{ do: 'settings.set', bpm }])}
     onnudge={(by, fine) => store.act([{ do: 'settings.set', bpm: settings.bpm + by * (fine ? 0.1 : 1) }])}
-    onbirth={() => store.act([{ do: 'settings.set', bpm: 120 }])}
+    ondefault={() => store.act([{ do: 'settings.set', bpm: 120 }])}
   />
 </div>
 

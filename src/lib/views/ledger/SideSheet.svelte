@@ -6,8 +6,7 @@
   import { dbText, panText, parseDb, parsePan } from '$lib/ui/format';
   import { useDesk } from '$lib/state/desk';
   import EqEditor from './EqEditor.svelte';
-  import { processors } from '$core/dsp/params';
-  import { processorOf } from '$core/engine/processors/index';
+  import { INSERT_TYPES, processors } from '$core/processors/index';
   import type { Insert, InsertType } from '$core/session/entities';
   import ParamEditor from './ParamEditor.svelte';
   import PatternEditor from './PatternEditor.svelte';
@@ -24,9 +23,9 @@
 
   const returns = $derived(store.channels.filter(({ kind, id }) => kind !== 'track' && kind !== 'key' && id !== channel?.id));
   const sends = $derived(channel ? returns.flatMap(({ id }) => store.send(channel.id, id) ?? []) : []);
-  const late = (insert: Insert) => processorOf[insert.type].latency(store.settings.rate, insert);
+  const late = (insert: Insert) => processors[insert.type].latency(store.settings.rate, insert.params);
   const titleOf = (type: InsertType) => processors[type].title.replace(/^./, (letter) => letter.toUpperCase());
-  const fitting = $derived((Object.keys(processors) as InsertType[]).filter((type) => channel?.width === 2 || !processors[type].stereo));
+  const fitting = $derived(INSERT_TYPES.filter((type) => channel?.width === 2 || !processors[type].stereo));
   const NEXT = { post: 'pre', pre: 'input', input: 'post' } as const;
   const setSend = (target: string, fields: object) => store.act([{ do: 'sends.set', sends: [{ source: channel!.id, target, ...fields }] }]);
 </script>
@@ -107,7 +106,7 @@
               onset={(level) => setSend(send.targetId, { level })}
               onnudge={(by, fine) =>
                 setSend(send.targetId, { level: send.levelDb === -Infinity ? -60 : send.levelDb + by * (fine ? 0.1 : 0.5) })}
-              onbirth={() => setSend(send.targetId, { level: -Infinity })}
+              ondefault={() => setSend(send.targetId, { level: -Infinity })}
             />
             <span class="break"></span>
             <button class="flip" aria-pressed={send.on} onclick={() => setSend(send.targetId, { on: !send.on })}
@@ -133,7 +132,7 @@
               dim={send.pan === null}
               onset={(pan) => setSend(send.targetId, { pan })}
               onnudge={(by, fine) => setSend(send.targetId, { pan: (send.pan ?? 0) + by * (fine ? 1 : 5) })}
-              onbirth={() => setSend(send.targetId, { pan: null })}
+              ondefault={() => setSend(send.targetId, { pan: null })}
             />
           </li>
         {/each}

@@ -1,6 +1,6 @@
 // Every command of the Ledger, with its key: the one list behind keys, palette and the sheet of shortcuts.
 import { keysBy } from '$core/session/lookup';
-import { processors } from '$core/dsp/params';
+import { processors } from '$core/processors/index';
 import type { InsertType } from '$core/session/entities';
 import type { Desk } from '$lib/state/desk';
 import type { KeyedCommand } from '../rowKeys';

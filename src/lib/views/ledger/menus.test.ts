@@ -5,7 +5,7 @@ import type { Command } from '$core/commands/index';
 import { checkSession } from '$core/session/check';
 import type { Channel } from '$core/session/entities';
 import { decodeSession, encodeSession } from '$core/session/tables';
-import { processors } from '$core/dsp/params';
+import { processors } from '$core/processors/index';
 import { finished } from '$demo/finished';
 import type { MenuEntry } from '$lib/ui/Menu.svelte';
 import type { KeyedCommand } from '../rowKeys';

@@ -3,7 +3,7 @@ import { rowsBy } from '$core/session/lookup';
 import { branchOf } from '$core/routing/graph';
 import type { Insert, InsertType, Session } from '$core/session/entities';
 import { inOrder } from '$core/session/select';
-import { valuesOf } from '$core/dsp/params';
+import { processors, valuesOf } from '$core/processors/index';
 
 export type TwinBus = {
   readonly id: string;
@@ -27,14 +27,7 @@ export function twinBuses(session: Session, id: string): TwinBus[] {
 
 /** Types of inserts at work that do not act on a sum as on its parts. */
 export const bends = (inserts: readonly Insert[]): InsertType[] => [
-  ...new Set(inserts.filter((insert) => !insert.bypass && !isLinear(insert)).map(({ type }) => type))
+  ...new Set(
+    inserts.filter(({ type, params, bypass }) => !bypass && processors[type].bends?.(valuesOf(type, params))).map(({ type }) => type)
+  )
 ];
-
-function isLinear({ type, params }: Insert): boolean {
-  if (type === 'outside') {
-    // A wire or a spring is linear; its noise is added once a copy, and the tape-like unit bends.
-    const { unit, noise } = valuesOf('outside', params);
-    return unit < 2 && noise <= -140;
-  }
-  return type !== 'comp' && type !== 'limiter';
-}

@@ -1,0 +1,49 @@
+// A channel's signal on its way out: through its matrix of pins and width, or folded to mono; each made once however many ask.
+import type { Pair } from '../../processors/processor.ts';
+import type { Tap } from '../../session/entities.ts';
+import type { Emission } from './emission.ts';
+import { CELLS, type Signal } from './plan.ts';
+
+export type Placing = {
+  /** Through the channel's matrix, at a tap. */
+  readonly crossed: (id: string, tap: Tap, signal: Signal) => Signal;
+  /** (L+R)/2 on both sides. */
+  readonly folded: (id: string, tap: Tap, signal: Signal) => Signal;
+};
+
+export function createPlacing({ kernel, code, ramps, op, pair, buffer }: Emission): Placing {
+  const matrices = new Map<string, number>();
+  const made = new Map<string, Pair>();
+  const once = (key: string, make: () => Pair): Pair => {
+    const present = made.get(key) ?? make();
+    made.set(key, present);
+    return present;
+  };
+  const matrixOf = (id: string): number => {
+    const present = matrices.get(id);
+    if (present !== undefined) return present;
+    const at = kernel.reserve(32);
+    for (const [i, cell] of CELLS.entries()) ramps.add(`m ${id} ${cell}`, at + i * 8);
+    matrices.set(id, at);
+    return at;
+  };
+  return {
+    crossed: (id, tap, { pair: from, latency }) => ({
+      latency,
+      pair: once(`crossed ${id} ${tap}`, () => {
+        const at = matrixOf(id);
+        const to = pair();
+        op(code.matrix, ...from, ...to, at);
+        return to;
+      })
+    }),
+    folded: (id, tap, { pair: from, latency }) => ({
+      latency,
+      pair: once(`folded ${id} ${tap}`, () => {
+        const mono = buffer();
+        op(code.mono, mono, ...from);
+        return [mono, mono];
+      })
+    })
+  };
+}

@@ -1,0 +1,49 @@
+// What a compiled plan is: ops in order in kernel memory, and where of each channel, insert and output everything lies.
+import type { Control, Instance, Memory, Pair } from '../../processors/processor.ts';
+import type { Tap } from '../../session/entities.ts';
+import type { Frames } from '../../units.ts';
+import type { Ramps } from '../ramps.ts';
+import type { Strip, Topology } from '../topology.ts';
+
+/** A signal with the frames by which it comes late. */
+export type Signal = { readonly pair: Pair; readonly latency: Frames };
+
+export type PlannedStrip = {
+  readonly strip: Strip;
+  readonly taps: Readonly<Record<Tap, Signal>>;
+  /** Source chunks of a track, one per audio channel. */
+  readonly chunks: readonly Float32Array[];
+};
+
+/** A compensation delay: the ring in which a signal waits for a later one. */
+export type Compensation = { readonly ring: number; readonly frames: number; readonly delay: Frames; readonly cell: number };
+
+/** Of an insert that remembers: what goes in, and where what went in to the plan before is put while one follows the other. */
+export type Ghost = { readonly into: Pair; readonly ghost: Pair };
+
+export type Plan = Memory & {
+  readonly topology: Topology;
+  /** Address of the ops, and how many. */
+  readonly ops: number;
+  readonly opCount: number;
+  readonly strips: ReadonlyMap<string, PlannedStrip>;
+  /** What the meters are of: channel ids, output pairs as `#0`, early taps as `id<pre`. */
+  readonly order: readonly string[];
+  readonly ramps: Ramps;
+  readonly controls: ReadonlyMap<string, Control>;
+  /** Inserts whose control tells a gain reduction. */
+  readonly reducers: readonly string[];
+  /** The instance that an insert is part of. */
+  readonly instanceOf: ReadonlyMap<string, Instance>;
+  readonly compensations: ReadonlyMap<string, Compensation>;
+  readonly ghosts: ReadonlyMap<string, Ghost>;
+  readonly meters: number;
+  /** By interface output pair. */
+  readonly outs: ReadonlyMap<number, Pair>;
+  readonly silence: number;
+};
+
+/** The ramp by which an insert that remembers goes over from what went in before to what goes in now. */
+export const ghostRamp = (insertId: string): string => `n ${insertId}`;
+/** Cells of a channel's matrix, in the kernel's order. */
+export const CELLS = ['LL', 'RL', 'LR', 'RR'] as const;

@@ -1,0 +1,45 @@
+// A 2 × 2 matrix of gains, and a delay in whole frames, with which what comes early waits for what comes late.
+import { PERIOD, PERIOD_BYTES } from './layout';
+
+/**
+ * op: left, right in; left, right out; instance. Instance: four ramps { value, step } LL, RL, LR, RR.
+ * "RL" is what of the right goes to the left.
+ */
+export function matrix(op: usize): void {
+  const srcL: usize = load<u32>(op + 4);
+  const srcR: usize = load<u32>(op + 8);
+  const dstL: usize = load<u32>(op + 12);
+  const dstR: usize = load<u32>(op + 16);
+  const at: usize = load<u32>(op + 20);
+  side(dstL, srcL, srcR, at);
+  if (dstR != dstL) side(dstR, srcL, srcR, at + 16);
+}
+
+function side(dst: usize, left: usize, right: usize, at: usize): void {
+  const ramp = f32x4(0, 1, 2, 3);
+  let a = f32x4.add(f32x4.splat(load<f32>(at)), f32x4.mul(f32x4.splat(load<f32>(at + 4)), ramp));
+  let b = f32x4.add(f32x4.splat(load<f32>(at + 8)), f32x4.mul(f32x4.splat(load<f32>(at + 12)), ramp));
+  const aStep = f32x4.splat(load<f32>(at + 4) * 4);
+  const bStep = f32x4.splat(load<f32>(at + 12) * 4);
+  for (let i: usize = 0; i < PERIOD_BYTES; i += 16) {
+    v128.store(dst + i, f32x4.add(f32x4.mul(v128.load(left + i), a), f32x4.mul(v128.load(right + i), b)));
+    a = f32x4.add(a, aStep);
+    b = f32x4.add(b, bStep);
+  }
+}
+
+/** op: in, out, ring, mask, address of the number of frames. dst = src `frames` later; the ring is indexed by the absolute frame. */
+export function hold(op: usize, frame: i64): void {
+  const src: usize = load<u32>(op + 4);
+  const dst: usize = load<u32>(op + 8);
+  const ring: usize = load<u32>(op + 12);
+  const mask = load<i32>(op + 16);
+  const frames = load<i32>(<usize>load<u32>(op + 20));
+  const now = <i32>frame;
+  // A period never straddles the ring's end when it is written; it may when it is read.
+  memory.copy(ring + <usize>(now & mask) * 4, src, PERIOD_BYTES);
+  const from = (now - frames) & mask;
+  const first = min<i32>(PERIOD, mask + 1 - from);
+  memory.copy(dst, ring + <usize>from * 4, <usize>first * 4);
+  if (first < PERIOD) memory.copy(dst + <usize>first * 4, ring, <usize>(PERIOD - first) * 4);
+}

@@ -1,0 +1,85 @@
+// The compressor: its static curve, its times, its meter, and its float64 oracle.
+import { describe, expect, it } from 'vitest';
+import { apart, carryOut, emptyDesk, play, rig, RATE, trackCommand } from '../../../tests/oracle/rig.ts';
+import { double, FRAMES, music, through } from '../../../tests/oracle/through.ts';
+import { valuesOf } from '../index.ts';
+import { compOracle } from './oracle.ts';
+import { compReduction, makeUpOf } from './params.ts';
+
+describe('compressor', () => {
+  it('has the static curve of its threshold, ratio and knee', () => {
+    const v = valuesOf('comp', { threshold: -20, ratio: 4, knee: 6 });
+    expect(compReduction(v, -40)).toBe(0);
+    expect(compReduction(v, -10)).toBeCloseTo(-7.5, 10);
+    // At the threshold a quadratic knee takes (1/R − 1)·W/8.
+    expect(compReduction(v, -20)).toBeCloseTo(-0.75 * (6 / 8), 10);
+    expect(compReduction({ ...v, ratio: 100, knee: 0 }, -5)).toBe(-15);
+    expect(makeUpOf({ ...v, auto: 1, makeUp: 1 })).toBeCloseTo(8.5, 10);
+  });
+
+  it('brings a steady level where the curve says, and attacks in its time', () => {
+    const level = 0.5;
+    const steady = Float32Array.from({ length: FRAMES }, (_, i) => (i % 2 ? level : -level));
+    const values = { threshold: -30, ratio: 2, knee: 0, attack: 5, release: 100 };
+    const [out] = through('comp', values, [steady]);
+    const db = (x: number) => 20 * Math.log10(Math.abs(x));
+    const reduction = compReduction(valuesOf('comp', values), db(level));
+    expect(db(out[FRAMES - 1])).toBeCloseTo(db(level) + reduction, 3);
+    // After one time constant 1 − 1/e of the reduction is there.
+    expect(db(out[239]) - db(level)).toBeCloseTo(reduction * (1 - Math.exp(-1)), 2);
+  });
+
+  it('tells what it takes off, the deepest since the last reading, as its meter shows', () => {
+    const level = 0.5;
+    const steady = Float32Array.from({ length: FRAMES }, (_, i) => (i < 12000 ? (i % 2 ? level : -level) : 0));
+    const values = { threshold: -30, ratio: 2, knee: 0, attack: 5, release: 10 };
+    const session = carryOut(
+      emptyDesk(),
+      trackCommand([{ id: 'a', frames: FRAMES }]),
+      { do: 'inserts.add', id: 'eq', channelId: 'a', type: 'eq' },
+      { do: 'inserts.add', id: 'comp', channelId: 'a', type: 'comp' },
+      { do: 'inserts.set', id: 'comp', values },
+      { do: 'inserts.add', id: 'limiter', channelId: 'mix', type: 'limiter' },
+      { do: 'inserts.set', id: 'limiter', values: { ceiling: -20 } }
+    );
+    const engine = rig(session, new Map([['a', [steady]]]));
+    const read = () => {
+      const into = new Float32Array(8);
+      engine.reductions(into);
+      return Object.fromEntries(engine.reducers().map((id, i) => [id, into[i]]));
+    };
+    play(engine, 12000);
+    const deepest = compReduction(valuesOf('comp', values), 20 * Math.log10(level));
+    // What leaves the compressor, panned to the middle, is so much over the ceiling.
+    const over = 20 * Math.log10(level) + deepest - 20 * Math.log10(Math.SQRT2) + 20;
+    const first = read();
+    expect(Object.keys(first).toSorted()).toEqual(['comp', 'limiter']);
+    expect(first.comp).toBeCloseTo(deepest, 3);
+    expect(first.limiter).toBeLessThan(-over + 0.3);
+    play(engine, 11000);
+    read();
+    play(engine, 64);
+    const last = read();
+    expect(last.comp).toBeCloseTo(0, 2);
+    expect(last.limiter).toBeGreaterThan(-0.2);
+  });
+
+  it.each([
+    ['clean, peak', { threshold: -24, ratio: 4, knee: 6, attack: 3, release: 60 }],
+    ['quick, RMS, half wet, automatic make-up', { threshold: -30, ratio: 100, knee: 0, character: 1, detector: 1, mix: 50, auto: 1 }],
+    ['patient, filtered key', { threshold: -28, ratio: 3, character: 2, keyHigh: 150, keyLow: 4000, makeUp: 4 }]
+  ])('%s: agrees with the oracle, mono and stereo and keyed', (_, values) => {
+    const v = valuesOf('comp', values);
+    const sides = [music(1), music(2).map((x) => x * 0.3)];
+    const [l, r] = through('comp', values, sides);
+    const [wantL, wantR] = compOracle(double(sides), double(sides), v, RATE);
+    // Make-up may bring the result over full scale: judged beside its own peak.
+    const scale = Math.max(1, ...wantL);
+    expect(Math.max(apart(l, wantL), apart(r, wantR)) - 20 * Math.log10(scale)).toBeLessThan(-115);
+    const key = music(3).map((x, i) => (i < 9000 ? 0 : x * 2));
+    const [keyed] = through('comp', values, [sides[0]], key);
+    expect(apart(keyed, compOracle(double([sides[0]]), double([key]), v, RATE)[0])).toBeLessThan(-115);
+    const [listened] = through('comp', { ...values, listen: 1, character: 0, keyHigh: 20, keyLow: 20000 }, [sides[0]], key);
+    expect(listened).toEqual(key);
+  });
+});

@@ -1,0 +1,342 @@
+// Compressor on four lanes: level of the key in log2, static curve with soft knee, attack and release on the reduction.
+// D. Giannoulis, M. Massberg, J. Reiss, "Digital Dynamic Range Compressor Design" (JAES 60, 2012): feed-forward, log domain.
+import { flushed, stage } from '../../kernel/assembly/filters';
+import { gather, LANES_BYTES, scatter } from '../../kernel/assembly/lanes';
+import { exp2x4, follow, log2x4 } from '../../kernel/assembly/math';
+
+// The instance, in bytes from its start; vectors of four lanes. The curve is in log2 of power.
+export const COMP_THRESHOLD: usize = 0;
+/** ½(1/R − 1). */
+const SLOPE: usize = 16;
+const KNEE: usize = 32;
+const HALF_KNEE: usize = 48;
+/** 1/(2 · knee). */
+const BEND: usize = 64;
+const ATTACK: usize = 80;
+const RELEASE: usize = 96;
+const SLOW_ATTACK: usize = 112;
+const SLOW_RELEASE: usize = 128;
+/** The detector's averaging, and the mask of the lanes that do. */
+const AVERAGE: usize = 144;
+const AVERAGES: usize = 160;
+/** Masks of lanes that share their level with their neighbour, and that play their key. */
+const LINKS: usize = 176;
+const COLOUR: usize = 192;
+/** Wet and dry: value, step. */
+export const COMP_WET: usize = 208;
+export const COMP_DRY: usize = 240;
+const LISTENS: usize = 272;
+const SQUARE: usize = 288;
+const REDUCTION: usize = 304;
+const SLOW_REDUCTION: usize = 320;
+export const COMP_DEEPEST: usize = 336;
+/** What rounding took from reduction, slow reduction and mean square. */
+const REST: usize = 352;
+const SLOW_REST: usize = 368;
+const SQUARE_REST: usize = 384;
+/** All vectors of lanes end here: they are what one instance hands on to the next. */
+export const COMP_KEYS: usize = 400;
+export const COMP_FLAGS: usize = 416;
+/** Stages of the key's high-pass and low-pass. */
+export const COMP_HIGH: usize = 432;
+export const COMP_LOW: usize = 560;
+/** Addresses of what goes in and comes out, four each. */
+export const COMP_SOURCES: usize = 688;
+export const COMP_RESULTS: usize = 704;
+export const COMP_BYTES: usize = 720;
+// Lanes are scratch that all instances share, so that it stays in the nearest cache: signal, key and work, for two instances.
+// The three states are followed with compensated sums: float32 alone stops short of its target by the rounding of a step
+// times the steps of the time constant, which for a second is a thousandth of a decibel and more.
+export const COMP_IS_KEYED: i32 = 1;
+export const COMP_IS_FILTERED: i32 = 2;
+export const COMP_IS_COLOURED: i32 = 4;
+export const COMP_IS_AVERAGING: i32 = 8;
+export const COMP_IS_SLOW: i32 = 16;
+export const COMP_IS_LISTENED: i32 = 32;
+
+/** Signal lanes, then key lanes, then where a pass leaves its four lanes for the next; twice. */
+const SCRATCH = memory.data(6144, 16);
+const KEY_LANES: usize = 1024;
+const WORK: usize = 2048;
+const SECOND: usize = 3072;
+
+/** Under this mean square a key counts as silence: −140 dB. */
+const FLOOR: f32 = 1e-14;
+
+/** op: one instance, and a second one or 0. Two are followed side by side: one alone waits for its own last frame. */
+function comp(op: usize, _frame: i64): void {
+  const one: usize = load<u32>(op + 4);
+  const two: usize = load<u32>(op + 8);
+  begin(one, SCRATCH);
+  if (two) begin(two, SCRATCH + SECOND);
+  if (two && !((load<i32>(one + COMP_FLAGS) | load<i32>(two + COMP_FLAGS)) & COMP_IS_SLOW)) followTwo(one, two);
+  else {
+    follow1(one, SCRATCH + WORK);
+    if (two) follow1(two, SCRATCH + SECOND + WORK);
+  }
+  finish(one, SCRATCH);
+  if (two) finish(two, SCRATCH + SECOND);
+}
+
+function keyOf(at: usize, lanes: usize): usize {
+  return load<i32>(at + COMP_FLAGS) & (COMP_IS_KEYED | COMP_IS_FILTERED | COMP_IS_LISTENED) ? lanes + KEY_LANES : lanes;
+}
+
+/** Signal and key into lanes, and from the key the reduction that is asked for. */
+function begin(at: usize, lanes: usize): void {
+  const flags = load<i32>(at + COMP_FLAGS);
+  gather(
+    lanes,
+    load<u32>(at + COMP_SOURCES),
+    load<u32>(at + COMP_SOURCES + 4),
+    load<u32>(at + COMP_SOURCES + 8),
+    load<u32>(at + COMP_SOURCES + 12)
+  );
+  const key = keyOf(at, lanes);
+  if (key != lanes)
+    gather(key, load<u32>(at + COMP_KEYS), load<u32>(at + COMP_KEYS + 4), load<u32>(at + COMP_KEYS + 8), load<u32>(at + COMP_KEYS + 12));
+  if (flags & COMP_IS_FILTERED) {
+    stage(at + COMP_HIGH, key);
+    stage(at + COMP_LOW, key);
+  }
+  if (flags & COMP_IS_AVERAGING) average(at, key, lanes + WORK);
+  curves(at, key, lanes + WORK, flags & COMP_IS_AVERAGING);
+}
+
+/** The reduction onto the signal, and out of the lanes. */
+function finish(at: usize, lanes: usize): void {
+  const flags = load<i32>(at + COMP_FLAGS);
+  apply(at, lanes);
+  if (flags & COMP_IS_LISTENED) {
+    const key = keyOf(at, lanes);
+    const listened = v128.load(at, LISTENS);
+    for (let i: usize = 0; i < LANES_BYTES; i += 16)
+      v128.store(lanes + i, v128.bitselect(v128.load(key + i), v128.load(lanes + i), listened));
+  }
+  if (flags & COMP_IS_COLOURED) {
+    const colour = v128.load(at, COLOUR);
+    const one = f32x4.splat(1);
+    for (let p = lanes; p < lanes + LANES_BYTES; p += 16) {
+      const x = v128.load(p);
+      v128.store(p, f32x4.div(x, f32x4.add(one, f32x4.mul(colour, f32x4.mul(x, x)))));
+    }
+  }
+  scatter(
+    lanes,
+    load<u32>(at + COMP_RESULTS),
+    load<u32>(at + COMP_RESULTS + 4),
+    load<u32>(at + COMP_RESULTS + 8),
+    load<u32>(at + COMP_RESULTS + 12)
+  );
+}
+
+// The work is done in passes over the period, each with few enough values to stay in registers, and only those passes
+// that wait for their own last frame run frame by frame.
+
+/** Mean squares of the key, in averaging lanes; plain squares in the others. */
+function average(at: usize, key: usize, out: usize): void {
+  const fresh = v128.load(at, AVERAGE);
+  const averaging = v128.load(at, AVERAGES);
+  let square = v128.load(at, SQUARE);
+  let rest = v128.load(at, SQUARE_REST);
+  for (let i: usize = 0; i < LANES_BYTES; i += 16) {
+    const k = v128.load(key + i);
+    const power = f32x4.mul(k, k);
+    const step = f32x4.add(f32x4.mul(fresh, f32x4.sub(power, square)), rest);
+    const next = v128.bitselect(f32x4.add(square, step), power, averaging);
+    rest = v128.and(f32x4.sub(step, f32x4.sub(next, square)), averaging);
+    square = next;
+    v128.store(out + i, square);
+  }
+  v128.store(at, flushed(square), SQUARE);
+  v128.store(at, flushed(rest), SQUARE_REST);
+}
+
+/** The reduction the curve asks for, frame by frame. */
+function curves(at: usize, key: usize, work: usize, averaged: i32): void {
+  const threshold = v128.load(at, COMP_THRESHOLD);
+  const slope = v128.load(at, SLOPE);
+  const knee = v128.load(at, KNEE);
+  const halfKnee = v128.load(at, HALF_KNEE);
+  const bend = v128.load(at, BEND);
+  const linked = v128.load(at, LINKS);
+  const zero = f32x4.splat(0);
+  const floor = f32x4.splat(FLOOR);
+  const end = work + LANES_BYTES;
+  for (let p = work; p < end; p += 16, key += 16) {
+    let square = v128.load(p);
+    if (!averaged) {
+      const k = v128.load(key);
+      square = f32x4.mul(k, k);
+    }
+    const partner = v128.and(v128.shuffle<f32>(square, square, 1, 0, 3, 2), linked);
+    const over = f32x4.sub(log2x4(f32x4.pmax(f32x4.pmax(square, partner), floor)), threshold);
+    const bent = f32x4.pmax(zero, f32x4.pmin(f32x4.add(over, halfKnee), knee));
+    const past = f32x4.pmax(zero, f32x4.sub(over, halfKnee));
+    v128.store(p, f32x4.mul(slope, f32x4.add(f32x4.mul(f32x4.mul(bent, bent), bend), past)));
+  }
+}
+
+/** Attack and release. */
+function follow1(at: usize, work: usize): void {
+  if (load<i32>(at + COMP_FLAGS) & COMP_IS_SLOW) follow2(at, work);
+  else followOne(at, work);
+}
+
+/** Attack and release of one instance. */
+function followOne(at: usize, work: usize): void {
+  const attack = v128.load(at, ATTACK);
+  const release = v128.load(at, RELEASE);
+  let z = v128.load(at, REDUCTION);
+  let rest = v128.load(at, REST);
+  let deepest = v128.load(at, COMP_DEEPEST);
+  const end = work + LANES_BYTES;
+  for (let p = work; p < end; p += 16) {
+    const y = v128.load(p);
+    const step = f32x4.add(f32x4.mul(v128.bitselect(attack, release, f32x4.lt(y, z)), f32x4.sub(y, z)), rest);
+    const next = f32x4.add(z, step);
+    rest = f32x4.sub(step, f32x4.sub(next, z));
+    z = next;
+    deepest = f32x4.pmin(deepest, z);
+    v128.store(p, z);
+  }
+  v128.store(at, flushed(z), REDUCTION);
+  v128.store(at, flushed(rest), REST);
+  v128.store(at, deepest, COMP_DEEPEST);
+}
+
+/** Attack and release of two instances side by side, in both parts of the scratch. */
+function followTwo(at: usize, bt: usize): void {
+  const attackA = v128.load(at, ATTACK);
+  const releaseA = v128.load(at, RELEASE);
+  const attackB = v128.load(bt, ATTACK);
+  const releaseB = v128.load(bt, RELEASE);
+  let z = v128.load(at, REDUCTION);
+  let rest = v128.load(at, REST);
+  let deepest = v128.load(at, COMP_DEEPEST);
+  let zB = v128.load(bt, REDUCTION);
+  let restB = v128.load(bt, REST);
+  let deepestB = v128.load(bt, COMP_DEEPEST);
+  const end = SCRATCH + WORK + LANES_BYTES;
+  for (let p = SCRATCH + WORK; p < end; p += 16) {
+    const y = v128.load(p);
+    const yB = v128.load(p, SECOND);
+    const step = f32x4.add(f32x4.mul(v128.bitselect(attackA, releaseA, f32x4.lt(y, z)), f32x4.sub(y, z)), rest);
+    const stepB = f32x4.add(f32x4.mul(v128.bitselect(attackB, releaseB, f32x4.lt(yB, zB)), f32x4.sub(yB, zB)), restB);
+    const next = f32x4.add(z, step);
+    const nextB = f32x4.add(zB, stepB);
+    rest = f32x4.sub(step, f32x4.sub(next, z));
+    restB = f32x4.sub(stepB, f32x4.sub(nextB, zB));
+    z = next;
+    zB = nextB;
+    deepest = f32x4.pmin(deepest, z);
+    deepestB = f32x4.pmin(deepestB, zB);
+    v128.store(p, z);
+    v128.store(p, zB, SECOND);
+  }
+  v128.store(at, flushed(z), REDUCTION);
+  v128.store(at, flushed(rest), REST);
+  v128.store(at, deepest, COMP_DEEPEST);
+  v128.store(bt, flushed(zB), REDUCTION);
+  v128.store(bt, flushed(restB), REST);
+  v128.store(bt, deepestB, COMP_DEEPEST);
+}
+
+/** The same with a second, slower reduction beside it: the deeper one counts. */
+function follow2(at: usize, work: usize): void {
+  const attack = v128.load(at, ATTACK);
+  const release = v128.load(at, RELEASE);
+  const slowAttack = v128.load(at, SLOW_ATTACK);
+  const slowRelease = v128.load(at, SLOW_RELEASE);
+  let z = v128.load(at, REDUCTION);
+  let slow = v128.load(at, SLOW_REDUCTION);
+  let rest = v128.load(at, REST);
+  let slowRest = v128.load(at, SLOW_REST);
+  let deepest = v128.load(at, COMP_DEEPEST);
+  const end = work + LANES_BYTES;
+  for (let p = work; p < end; p += 16) {
+    const y = v128.load(p);
+    const step = f32x4.add(f32x4.mul(v128.bitselect(attack, release, f32x4.lt(y, z)), f32x4.sub(y, z)), rest);
+    const next = f32x4.add(z, step);
+    rest = f32x4.sub(step, f32x4.sub(next, z));
+    z = next;
+    const slowStep = f32x4.add(f32x4.mul(v128.bitselect(slowAttack, slowRelease, f32x4.lt(y, slow)), f32x4.sub(y, slow)), slowRest);
+    const slowNext = f32x4.add(slow, slowStep);
+    slowRest = f32x4.sub(slowStep, f32x4.sub(slowNext, slow));
+    slow = slowNext;
+    const reduction = f32x4.pmin(z, slow);
+    deepest = f32x4.pmin(deepest, reduction);
+    v128.store(p, reduction);
+  }
+  v128.store(at, flushed(z), REDUCTION);
+  v128.store(at, flushed(slow), SLOW_REDUCTION);
+  v128.store(at, flushed(rest), REST);
+  v128.store(at, flushed(slowRest), SLOW_REST);
+  v128.store(at, deepest, COMP_DEEPEST);
+}
+
+/** lanes · (dry + wet · 2^reduction). */
+function apply(at: usize, lanes: usize): void {
+  const wetStep = v128.load(at, COMP_WET + 16);
+  const dryStep = v128.load(at, COMP_DRY + 16);
+  let wet = v128.load(at, COMP_WET);
+  let dry = v128.load(at, COMP_DRY);
+  const end = lanes + LANES_BYTES;
+  for (let p = lanes; p < end; p += 16) {
+    const gain = f32x4.add(dry, f32x4.mul(wet, exp2x4(v128.load(p, WORK))));
+    v128.store(p, f32x4.mul(v128.load(p), gain));
+    wet = f32x4.add(wet, wetStep);
+    dry = f32x4.add(dry, dryStep);
+  }
+}
+
+/** One of log2 of power in dB: 10·log10(2). */
+const DB_PER_DOUBLING: f64 = 3.010299956639812;
+
+/**
+ * Sets one lane. Threshold, knee in dB; ratio ≥ 1, 100 and more is ∞; times in ms. `averaging` is the detector's time in ms,
+ * 0 for peak; `slow` > 0 adds a second, slower reduction, so that what lasted long is let go slowly.
+ */
+export function compLane(
+  at: usize,
+  lane: i32,
+  threshold: f64,
+  ratio: f64,
+  knee: f64,
+  attack: f64,
+  release: f64,
+  averaging: f64,
+  slow: i32,
+  colour: f64,
+  linked: i32,
+  listen: i32,
+  rate: f64
+): void {
+  const p = at + <usize>lane * 4;
+  // A knee of less than a thousandth of a dB is none: its reciprocal would leave the range of float32.
+  const bend = knee < 0.001 ? 0 : knee / DB_PER_DOUBLING;
+  const fresh = <f32>follow(averaging, rate);
+  store<f32>(p + COMP_THRESHOLD, <f32>(threshold / DB_PER_DOUBLING));
+  store<f32>(p + SLOPE, <f32>(slopeOf(ratio) / 2));
+  store<f32>(p + KNEE, <f32>bend);
+  store<f32>(p + HALF_KNEE, <f32>(bend / 2));
+  store<f32>(p + BEND, <f32>(bend > 0 ? 1 / (2 * bend) : 0));
+  store<f32>(p + ATTACK, <f32>follow(attack, rate));
+  store<f32>(p + RELEASE, <f32>follow(release, rate));
+  store<f32>(p + SLOW_ATTACK, slow ? <f32>follow(release + attack * 4, rate) : 0);
+  store<f32>(p + SLOW_RELEASE, slow ? <f32>follow(release * 5, rate) : 1);
+  store<f32>(p + AVERAGE, fresh);
+  store<i32>(p + AVERAGES, averaging > 0 ? -1 : 0);
+  store<i32>(p + LINKS, linked ? -1 : 0);
+  store<f32>(p + COLOUR, <f32>colour);
+  store<i32>(p + LISTENS, listen ? -1 : 0);
+}
+
+function slopeOf(ratio: f64): f64 {
+  return ratio >= 100 ? -1 : 1 / ratio - 1;
+}
+
+export function compOp(): i32 {
+  const run = comp;
+  return run.index;
+}

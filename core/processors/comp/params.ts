@@ -1,0 +1,57 @@
+// Compressor: its parameters and its static curve for drawing. The audio is in kernel.ts; both follow
+// D. Giannoulis, M. Massberg, J. Reiss, "Digital Dynamic Range Compressor Design" (JAES 60, 2012).
+import type { Db } from '../../units.ts';
+import type { ParamSpec } from '../spec.ts';
+
+export const COMP_CHARACTERS = ['Clean', 'Quick', 'Patient'] as const;
+/** A ratio of this and more is ∞. */
+export const RATIO_INFINITE = 100;
+
+export const compSpecs: ParamSpec[] = [
+  { id: 'threshold', label: 'Threshold', unit: 'dB', min: -60, max: 0, default: -18 },
+  { id: 'ratio', label: 'Ratio', unit: ':1', min: 1, max: RATIO_INFINITE, default: 3 },
+  { id: 'knee', label: 'Knee', unit: 'dB', min: 0, max: 24, default: 6 },
+  { id: 'attack', label: 'Attack', unit: 'ms', min: 0.05, max: 200, default: 10 },
+  { id: 'release', label: 'Release', unit: 'ms', min: 5, max: 3000, default: 150 },
+  { id: 'makeUp', label: 'Make-up', unit: 'dB', min: -24, max: 24, default: 0 },
+  { id: 'auto', label: 'Auto make-up', unit: '', min: 0, max: 1, default: 0, choices: ['Off', 'On'] },
+  { id: 'character', label: 'Character', unit: '', min: 0, max: 2, default: 0, choices: COMP_CHARACTERS },
+  { id: 'detector', label: 'Detector', unit: '', min: 0, max: 1, default: 0, choices: ['Peak', 'RMS'] },
+  { id: 'mix', label: 'Wet', unit: '%', min: 0, max: 100, default: 100 },
+  { id: 'keyHigh', label: 'High-pass', unit: 'Hz', min: 20, max: 2000, default: 20, group: 'Key' },
+  { id: 'keyLow', label: 'Low-pass', unit: 'Hz', min: 500, max: 20000, default: 20000, group: 'Key' },
+  { id: 'listen', label: 'Listen', unit: '', min: 0, max: 1, default: 0, choices: ['Off', 'On'], group: 'Key' }
+];
+
+/** The key filters at these ends are out of the way. */
+export const KEY_OPEN = { high: 20, low: 20000 } as const;
+
+/** Averaging of the RMS detector, ms. */
+export const RMS_MS = 10;
+
+/** What a character makes of the times and the sound: Quick bends the wave a little, Patient lets go slowly of what lasted. */
+export const characterOf = (values: Readonly<Record<string, number>>) => {
+  const character = Math.round(values.character);
+  const factor = character === 1 ? 0.3 : 1;
+  return {
+    attack: values.attack * factor,
+    release: values.release * factor,
+    slow: character === 2,
+    colour: character === 1 ? 0.12 : 0
+  };
+};
+
+/** 1/R − 1: how much of what is over the threshold goes away, as a negative share. */
+export const slopeOf = (ratio: number): number => (ratio >= RATIO_INFINITE ? -1 : 1 / ratio - 1);
+
+/** Reduction in dB (≤ 0) of a steady level in dBFS. */
+export function compReduction(values: Readonly<Record<string, number>>, level: Db): Db {
+  const { threshold, ratio, knee } = values;
+  const over = level - threshold;
+  const bent = Math.max(0, Math.min(knee, over + knee / 2));
+  return slopeOf(ratio) * ((knee > 0 ? (bent * bent) / (2 * knee) : 0) + Math.max(0, over - knee / 2)) + 0;
+}
+
+/** Make-up in dB: what is set, and with automatic make-up half of what a full-scale signal loses. */
+export const makeUpOf = (values: Readonly<Record<string, number>>): Db =>
+  values.makeUp + (values.auto >= 0.5 ? -compReduction(values, 0) / 2 : 0);

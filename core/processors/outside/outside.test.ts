@@ -1,0 +1,42 @@
+// The outside device: its float64 oracle, and a desk that waits for it.
+import { describe, expect, it } from 'vitest';
+import { apart, carryOut, emptyDesk, noise, play, rig, RATE, trackCommand } from '../../../tests/oracle/rig.ts';
+import { double, FRAMES, music, through } from '../../../tests/oracle/through.ts';
+import { valuesOf } from '../index.ts';
+import { outsideOracle } from './oracle.ts';
+
+describe('outside device', () => {
+  it.each([
+    ['a wire with its noise', { noise: -60 }],
+    ['a spring', { unit: 1, drive: 6, noise: -140, latency: 77 }],
+    ['something tape-like, half wet', { unit: 2, drive: 12, noise: -90, mix: 50, latency: 4096 }]
+  ])('%s: agrees with the oracle, and comes as late as it says', (_, values) => {
+    const sides = [music(11), music(12)];
+    const v = valuesOf('outside', values);
+    const out = through('outside', values, sides);
+    const want = outsideOracle(double(sides), v, RATE);
+    out.forEach((side, s) => expect(apart(side.subarray(0, FRAMES), want[s])).toBeLessThan(-115));
+  });
+
+  it('keeps the rest of the desk waiting: two ways of different latency null', () => {
+    const samples = [noise(FRAMES, 21)];
+    const session = carryOut(
+      emptyDesk(),
+      trackCommand([{ id: 'a', frames: FRAMES }]),
+      { do: 'returns.add', id: 'r', name: 'Round', effect: 'outside' },
+      { do: 'inserts.set', id: 'r:outside', values: { latency: 1234, noise: -140 } },
+      { do: 'inserts.add', id: 't', channelId: 'r', type: 'trim' },
+      { do: 'inserts.set', id: 't', values: { turnL: 1, turnR: 1 } },
+      { do: 'sends.set', sends: [{ source: 'a', target: 'r', level: 0 }] }
+    );
+    const [l, r] = play(rig(session, new Map([['a', samples]])), FRAMES);
+    expect([...l, ...r].every((x) => x === 0)).toBe(true);
+    // Bypassed it keeps its latency: the same twice is 6 dB more, exactly.
+    carryOut(session, { do: 'inserts.bypass', ids: ['r:outside', 't'], on: true });
+    const [twice] = play(rig(session, new Map([['a', samples]])), FRAMES);
+    carryOut(session, { do: 'sends.remove', sources: ['a'], target: 'r' });
+    const [once] = play(rig(session, new Map([['a', samples]])), FRAMES);
+    expect(twice).toEqual(once.map((x) => x * 2));
+    expect(once.findIndex((x) => x !== 0)).toBe(1234);
+  });
+});

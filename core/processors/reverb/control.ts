@@ -1,0 +1,140 @@
+// The reverb's control: glides of its parameters, and a short fade around changes of its geometry.
+import { constantsOf, opOf, partOf, type Kernel } from '../../kernel/kernel.ts';
+import { PERIOD, powerOfTwo, slackAt } from '../../kernel/period.ts';
+import type { Insert } from '../../session/entities.ts';
+import { advance, aim, glidesAt, type Glide } from '../glide.ts';
+import { oneByOne, processor, type Control, type Memory, type Pair } from '../processor.ts';
+import { valuesBy } from '../spec.ts';
+import { adoptSwitched, changeOver, partsOf, stepFade, switched, turn, type Switched } from '../switched.ts';
+import { REVERB_DIFFUSERS, REVERB_LINES, reverbRings, reverbShape, reverbSpecs } from './params.ts';
+
+const GLIDES = ['decay', 'damp', 'lowCut', 'width', 'mix'] as const;
+const GEOMETRY = ['type', 'preDelay', 'size'] as const;
+/** What the kernel part exports. */
+type Part = { decayGain(frames: number, seconds: number, rate: number): number };
+
+type ReverbControl = Control & {
+  readonly at: number;
+  readonly glides: Record<(typeof GLIDES)[number], Glide>;
+  /** Values that say how long its lines are. */
+  readonly geometry: Switched<Record<string, number>>;
+  dirty: boolean;
+};
+
+const offsets = (kernel: Kernel) =>
+  constantsOf(kernel, 'REVERB', [
+    ...(['preDelay', 'lines', 'diffusers', 'masks', 'gains', 'damp', 'lowCut', 'wet', 'side', 'rings', 'hush', 'bytes'] as const)
+  ]);
+type Offsets = ReturnType<typeof offsets>;
+
+const ringsOf = (rate: number) => {
+  const rings = reverbRings(rate);
+  return {
+    preDelay: powerOfTwo(rings.preDelay + slackAt(rate)),
+    line: powerOfTwo(rings.line + slackAt(rate)),
+    diffuser: powerOfTwo(rings.diffuser + slackAt(rate))
+  };
+};
+
+/** Bytes of one reverb's rings, which follow upon it. */
+const ringBytes = (rate: number): number => {
+  const { preDelay, line, diffuser } = ringsOf(rate);
+  return preDelay * 8 + line * 4 * REVERB_LINES + diffuser * 4 * REVERB_DIFFUSERS * 2;
+};
+
+export const reverb = processor({
+  type: 'reverb',
+  title: 'reverb',
+  specs: reverbSpecs,
+  stereo: true,
+  remembers: true,
+  onChannel: { mix: 30 },
+  build: (builder, entries) =>
+    oneByOne(entries, ({ insert, pair }) => {
+      const { kernel, rate, buffer } = builder;
+      const REVERB = offsets(kernel);
+      const control = createControl(kernel.reserve(REVERB.bytes), rate, REVERB);
+      kernel.reserve(ringBytes(rate), true);
+      const result: Pair = [buffer(), buffer()];
+      builder.op(opOf(kernel, 'reverb'), ...pair, ...result, control.at);
+      return {
+        result,
+        instance: {
+          controls: new Map([[insert.id, control]]),
+          place: ({ i32 }) => placeRings(control, i32, rate, REVERB),
+          advance: (memory) => step(control, memory, rate, REVERB)
+        }
+      };
+    })
+});
+
+function createControl(at: number, rate: number, REVERB: Offsets): ReverbControl {
+  const values = valuesBy(reverbSpecs, {});
+  const bytes = REVERB.bytes + ringBytes(rate);
+  const geometry = switched(values);
+  const control: ReverbControl = {
+    at,
+    glides: glidesAt(GLIDES, (name) => values[name]),
+    geometry,
+    dirty: true,
+    parts: () => [control, ...Object.values(control.glides), ...partsOf(geometry)],
+    aim: (insert, _site, _memory, snap) => aimAll(control, insert, snap),
+    adopt: (other, from, to) => {
+      const before = other as ReverbControl;
+      to.f32.set(from.f32.subarray(before.at >> 2, (before.at + bytes) >> 2), at >> 2);
+      placeRings(control, to.i32, rate, REVERB);
+      for (const name of GLIDES) Object.assign(control.glides[name], before.glides[name]);
+      adoptSwitched(geometry, before.geometry);
+      control.dirty = true;
+    }
+  };
+  return control;
+}
+
+function aimAll(control: ReverbControl, insert: Insert, snap: boolean): void {
+  const wanted = valuesBy(reverbSpecs, insert.params);
+  if (insert.bypass) wanted.mix = 0;
+  for (const name of GLIDES) aim(control.glides[name], wanted[name], snap);
+  const { geometry } = control;
+  turn(geometry, wanted, { snap, same: GEOMETRY.every((name) => geometry.now[name] === wanted[name]) });
+  control.dirty = true;
+}
+
+/** Masks and ring addresses, once per plan. */
+function placeRings({ at }: ReverbControl, i32: Int32Array, rate: number, REVERB: Offsets): void {
+  const { preDelay, line, diffuser } = ringsOf(rate);
+  i32.set([preDelay - 1, line - 1, diffuser - 1], (at + REVERB.masks) >> 2);
+  const first = at + REVERB.bytes;
+  i32.set([first, first + preDelay * 8, first + preDelay * 8 + line * 4 * REVERB_LINES], (at + REVERB.rings) >> 2);
+}
+
+/** Steps the glides and writes what moved; whether anything did. */
+function step(control: ReverbControl, { kernel, i32, f32 }: Memory, rate: number, REVERB: Offsets): boolean {
+  const { at, glides, geometry } = control;
+  const mixBefore = glides.mix.value;
+  const widthBefore = glides.width.value;
+  const moved = GLIDES.map((name) => advance(glides[name])).includes(true);
+  const fade = stepFade(geometry);
+  if (changeOver(geometry)) control.dirty = true;
+  const settling = !moved && !fade.moved && control.dirty;
+  if (!moved && !fade.moved && !control.dirty) return false;
+  control.dirty = moved || fade.moved;
+  const shape = reverbShape(geometry.now, rate);
+  const { decayGain } = partOf<Part>(kernel);
+  i32[(at + REVERB.preDelay) >> 2] = shape.preDelay;
+  i32.set(shape.lines, (at + REVERB.lines) >> 2);
+  i32.set([...shape.left, ...shape.right], (at + REVERB.diffusers) >> 2);
+  shape.lines.forEach((frames, i) => (f32[((at + REVERB.gains) >> 2) + i] = decayGain(frames, glides.decay.value, rate)));
+  f32[(at + REVERB.damp) >> 2] = kernel.onePole(Math.min(glides.damp.value, rate * 0.49), rate);
+  f32[(at + REVERB.lowCut) >> 2] = kernel.onePole(glides.lowCut.value, rate);
+  const write = (offset: number, from: number, to: number) => {
+    f32[(at + offset) >> 2] = from;
+    f32[((at + offset) >> 2) + 1] = settling ? 0 : (to - from) / PERIOD;
+  };
+  write(REVERB.wet, (mixBefore / 100) * fade.was, (glides.mix.value / 100) * geometry.fade.value);
+  write(REVERB.wet + 8, 1 - mixBefore / 100, 1 - glides.mix.value / 100);
+  write(REVERB.side, widthBefore / 100, glides.width.value / 100);
+  // Around a change of its lengths nothing goes round: an edge would.
+  write(REVERB.hush, fade.was, geometry.fade.value);
+  return true;
+}
