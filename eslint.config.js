@@ -1,4 +1,6 @@
 // Lint: the usual rules, and the arrows between folders, which run one way.
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import path from 'node:path';
 import svelte from 'eslint-plugin-svelte';
 import globals from 'globals';
 import ts from 'typescript-eslint';
@@ -65,8 +67,64 @@ const arrows = Object.entries(ARROWS).map(([folder, allowed]) => {
   };
 });
 
+/**
+ * What is registered by a line in a list: which files of a folder need one, how it is found in the list, and what they are called.
+ * A file that was forgotten would be missed by a user.
+ */
+const REGISTERED = {
+  'core/commands/index.ts': { files: () => sourcesIn('core/commands', /= (define|toggle|levelOf)\(/), noun: 'command' },
+  'core/session/tables.ts': { files: () => sourcesIn('core/session/tables', /is\.table\(/), noun: 'table' },
+  'core/processors/index.ts': {
+    files: () =>
+      readdirSync('core/processors')
+        .map((name) => `core/processors/${name}/control.ts`)
+        .filter(existsSync),
+    noun: 'processor'
+  },
+  'src/lib/views/index.ts': {
+    files: () =>
+      readdirSync('src/lib/views')
+        .map((name) => `src/lib/views/${name}/view.ts`)
+        .filter(existsSync),
+    noun: 'view'
+  }
+};
+function sourcesIn(folder, what) {
+  return readdirSync(folder)
+    .filter((name) => name.endsWith('.ts') && !name.endsWith('.test.ts') && !['index.ts', 'define.ts'].includes(name))
+    .map((name) => `${folder}/${name}`)
+    .filter((file) => what.test(readFileSync(file, 'utf8')));
+}
+const registered = {
+  create: (context) => ({
+    Program(node) {
+      const list = path.relative(import.meta.dirname, context.filename);
+      const { files, noun } = REGISTERED[list] ?? {};
+      if (!files) return;
+      const imported = new Set(
+        node.body
+          .filter((statement) => statement.type === 'ImportDeclaration')
+          .map(({ source }) => path.join(path.dirname(list), source.value).replace(/(\.ts)?$/, '.ts'))
+      );
+      for (const file of files())
+        if (!imported.has(file)) context.report({ node, message: `${file} is no ${noun} yet: it needs its line here.` });
+    }
+  })
+};
+
 export default ts.config(
-  { ignores: ['build/', 'dist/', 'data/', '.svelte-kit/', 'node_modules/', 'core/kernel/assembly/', 'core/processors/*/kernel.ts', 'test-results/'] },
+  {
+    ignores: [
+      'build/',
+      'dist/',
+      'data/',
+      '.svelte-kit/',
+      'node_modules/',
+      'core/kernel/assembly/',
+      'core/processors/*/kernel.ts',
+      'test-results/'
+    ]
+  },
   ...ts.configs.recommended,
   ...svelte.configs.recommended,
   {
@@ -92,6 +150,11 @@ export default ts.config(
       'no-restricted-globals': ['error', 'window', 'document', 'process', 'fetch', 'performance', 'setTimeout', 'crypto'],
       'no-restricted-properties': ['error', { object: 'Math', property: 'random' }, { object: 'Date', property: 'now' }]
     }
+  },
+  {
+    files: Object.keys(REGISTERED),
+    plugins: { isotaxis: { rules: { registered } } },
+    rules: { 'isotaxis/registered': 'error' }
   },
   ...arrows
 );

@@ -13,8 +13,12 @@ import { define, hue, id, ids, name, newId } from './define.ts';
 import { notInto, planRoute, type Output } from './routing.ts';
 import { inSequence } from './sequence.ts';
 
-/** A bus, placed before its first member, that takes over its members' place: what is heard stays the same. */
+/**
+ * A bus, placed before its first member, that takes over its members' place: what is heard stays the same.
+ * @example { "do": "buses.add", "id": "x", "name": "DRUMS", "members": ["a", "b"] }
+ */
 export const busesAdd = define({
+  name: 'buses.add',
   schema: yup.object({
     id: newId().required(),
     name: name().required(),
@@ -67,8 +71,12 @@ export function commonOutput(members: readonly Channel[]): Result<Output> {
   return refuse('changes-sound', `${apart.name} goes ${goes}, the others do not. Route them alike first.`);
 }
 
-/** A bus between a bus and its members, all of them or some: they go into the new one, and it goes where they went. */
+/**
+ * A bus between a bus and its members, all of them or some: they go into the new one, and it goes where they went.
+ * @example { "do": "buses.insert", "id": "x", "name": "GLUE", "into": "bus" }
+ */
 export const busesInsert = define({
+  name: 'buses.insert',
   schema: yup.object({ id: newId().required(), name: name().required(), into: id().required(), members: yup.array().of(id().required()) }),
   label: (session, { name, into }) => `Insert bus ${name} before ${session.channel.get(into)?.name ?? 'a bus'}`,
   plan: (session, { id, name, into, members }) => {
@@ -97,8 +105,12 @@ export const busesInsert = define({
   }
 });
 
-/** One more stage at the end of the mix chain: it takes over the interface output, and the last stage goes into it. */
+/**
+ * One more stage at the end of the mix chain: it takes over the interface output, and the last stage goes into it.
+ * @example { "do": "chain.add", "id": "x", "name": "FINAL" }
+ */
 export const chainAdd = define({
+  name: 'chain.add',
   schema: yup.object({ id: newId().required(), name: name().required() }),
   label: (_, { name }) => `Add ${name} to the mix chain`,
   plan: (session, { id, name }) => {
@@ -116,8 +128,10 @@ export const chainAdd = define({
 /**
  * Takes buses away, their members one level up. `gain: 'commit'` moves the bus's level, polarity aside, into the members' faders
  * and out of their `post` sends, so that nothing is heard to change; refused where that cannot be. `'drop'` forgets it.
+ * @example { "do": "buses.dissolve", "ids": ["bus"], "gain": "drop" }
  */
 export const busesDissolve = define({
+  name: 'buses.dissolve',
   schema: yup.object({
     ids: ids(),
     gain: yup

@@ -11,8 +11,12 @@ import { setField } from './byHand.ts';
 import { define, hue, id, ids, isHue, isId, isName, rows } from './define.ts';
 import { planRoute } from './routing.ts';
 
-/** Removes channels with all that hangs on them; members of a removed bus go to `membersTo`, or one level up. */
+/**
+ * Removes channels with all that hangs on them; members of a removed bus go to `membersTo`, or one level up.
+ * @example { "do": "channels.remove", "ids": ["c"] }
+ */
 export const channelsRemove = define({
+  name: 'channels.remove',
   schema: yup.object({ ids: ids(), membersTo: id().nullable() }),
   label: (session, { ids }) => {
     const gone = new Set(ids);
@@ -40,7 +44,12 @@ export const channelsRemove = define({
   }
 });
 
+/**
+ * Names, each channel its own. `auto`: a rule’s, which leaves alone what a person has named.
+ * @example { "do": "channels.rename", "names": [{"id": "a", "name": "Lead voice"}] }
+ */
 export const channelsRename = define({
+  name: 'channels.rename',
   schema: yup.object({
     names: rows<{ id: string; name: string }>({ id: isId, name: isName }),
     auto: yup.boolean()
@@ -58,7 +67,12 @@ export const channelsRename = define({
   }
 });
 
+/**
+ * One hue for all of these, 0 … < 12; between two whole ones a hue between them.
+ * @example { "do": "channels.colour", "ids": ["a"], "colour": 3 }
+ */
 export const channelsColour = define({
+  name: 'channels.colour',
   schema: yup.object({ ids: ids(), colour: hue().required(), auto: yup.boolean() }),
   label: (session, { ids }) => `Colour ${counted(session, ids)}`,
   plan: (session, { ids, colour, auto }) => {
@@ -67,8 +81,12 @@ export const channelsColour = define({
   }
 });
 
-/** Each channel its own hue: a gradient across a selection. */
+/**
+ * Each channel its own hue: a gradient across a selection.
+ * @example { "do": "colours.set", "colours": [{"id": "a", "colour": 3}] }
+ */
 export const coloursSet = define({
+  name: 'colours.set',
   schema: yup.object({
     colours: rows<{ id: string; colour: number }>({ id: isId, colour: isHue })
   }),
@@ -86,8 +104,12 @@ export const coloursSet = define({
   }
 });
 
-/** Moves channels, in their present order, to stand before another, or after all. */
+/**
+ * Moves channels, in their present order, to stand before another, or after all.
+ * @example { "do": "channels.move", "ids": ["a"], "before": "c" }
+ */
 export const channelsMove = define({
+  name: 'channels.move',
   schema: yup.object({ ids: ids(), before: id().nullable().default(null) }),
   label: (session, { ids }) => `Move ${counted(session, ids)}`,
   plan: (session, { ids, before }) => {

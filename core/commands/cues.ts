@@ -39,8 +39,10 @@ const isClick = ({ kind, pattern, outputId, outputPair }: Channel) =>
 /**
  * A cue, with sends at −∞ from the sources named, or `from: 'mix'` with sends of every track and return as loud as each is in the
  * mix now: taken before the fader, so that it stays as it is while one mixes. Clicks are sent to it at unity.
+ * @example { "do": "cues.add", "id": "x", "name": "Drummer", "from": "mix" }
  */
 export const cuesAdd = define({
+  name: 'cues.add',
   schema: yup.object({
     id: newId().required(),
     name: name().required(),
@@ -82,8 +84,12 @@ export const cuesAdd = define({
   }
 });
 
-/** A click for players: a pulse every quarter note, solo-safe, heard in every cue and nowhere else. */
+/**
+ * A click for players: a pulse every quarter note, solo-safe, heard in every cue and nowhere else.
+ * @example { "do": "clicks.add", "id": "x", "name": "Click" }
+ */
 export const clicksAdd = define({
+  name: 'clicks.add',
   schema: yup.object({ id: newId().required(), name: name().required() }),
   label: (_, { name }) => `New click ${name}`,
   plan: (session, { id, name }) => {
@@ -104,8 +110,12 @@ export const clicksAdd = define({
   }
 });
 
-/** Opens a cue to its player under a token: the page's address ends in it. One that was open before is closed. */
+/**
+ * Opens a cue to its player under a token: the page's address ends in it. One that was open before is closed.
+ * @example { "do": "cues.share", "id": "cue", "token": "a-token-of-some-length" }
+ */
 export const cuesShare = define({
+  name: 'cues.share',
   schema: yup.object({
     id: id().required(),
     token: yup
@@ -122,8 +132,12 @@ export const cuesShare = define({
   }
 });
 
-/** Closes cues to their players: the addresses lead nowhere from then on. */
+/**
+ * Closes cues to their players: the addresses lead nowhere from then on.
+ * @example { "do": "cues.unshare", "ids": ["cue"] }
+ */
 export const cuesUnshare = define({
+  name: 'cues.unshare',
   schema: yup.object({ ids: ids() }),
   label: (session, { ids }) => `Close ${counted(session, ids)} to its player`,
   plan: (session, { ids }) => ok(closed(session, ids))

@@ -5,7 +5,9 @@ import { isPlain, isReserved } from '../text.ts';
 import type { Change } from '../session/changes.ts';
 import type { Session } from '../session/entities.ts';
 
-export type Definition<Args> = {
+export type Definition<Name extends string, Args> = {
+  /** As it is sent: a plural noun and a verb, "faders.set". */
+  readonly name: Name;
   readonly schema: yup.Schema<Args>;
   /** The changes this command makes, or why it cannot; without clock or randomness. */
   readonly plan: (session: Session, args: Args) => Result<Change[]>;
@@ -13,11 +15,13 @@ export type Definition<Args> = {
   readonly label: (session: Session, args: Args) => string;
 };
 
-export const define = <Args extends yup.Maybe<yup.AnyObject>>(definition: {
+/** A command. Its docstring says in a sentence what it does and ends in an example, which the tests carry out. */
+export const define = <Name extends string, Args extends yup.Maybe<yup.AnyObject>>(definition: {
+  readonly name: Name;
   readonly schema: yup.ObjectSchema<Args>;
   readonly plan: (session: Session, args: Args) => Result<Change[]>;
   readonly label: (session: Session, args: Args) => string;
-}): Definition<Args> => definition as Definition<Args>;
+}): Definition<Name, Args> => definition as Definition<Name, Args>;
 
 const ID = /^[\w:.-]{1,80}$/;
 /** Ids of what is new are shorter: what is made for it, inserts and clips, is named after it. */

@@ -16,8 +16,10 @@ import { define, ids } from './define.ts';
 /**
  * Copies stand below what they copy, with the same clips, inserts, level and output; `branch` takes all that is routed into them
  * along, `sends` the sends of all that is copied. Ids begin with `as`. Keys and outputs within what is copied stay within the copy.
+ * @example { "do": "channels.duplicate", "ids": ["bus"], "as": "x", "branch": true }
  */
 export const channelsDuplicate = define({
+  name: 'channels.duplicate',
   schema: yup.object({
     ids: ids(),
     as: yup

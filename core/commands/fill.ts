@@ -11,8 +11,12 @@ import { freeId, mediaFields, mediaRow } from './tracks.ts';
 import { define, id, whole } from './define.ts';
 import { field } from './field.ts';
 
-/** Each track must be empty; it wakes, is shown, and becomes as wide as its recording. */
+/**
+ * Each track must be empty; it wakes, is shown, and becomes as wide as its recording.
+ * @example { "do": "tracks.fill", "tracks": [{"id": "empty", "media": {"id": "m-new", "name": "Vox.wav", "sha256": "0000000000000000000000000000000000000000000000000000000000000000", "rate": 48000, "channels": 1, "frames": 384000, "encoding": "f32", "peakDb": -3.2, "origin": null}}] }
+ */
 export const tracksFill = define({
+  name: 'tracks.fill',
   schema: yup.object({
     tracks: yup
       .array()

@@ -18,7 +18,12 @@ const titled = (session: Session, insertId: string) => {
   return `${processors[insert.type].title} of ${session.channel.get(insert.channelId)?.name ?? 'a channel'}`;
 };
 
+/**
+ * An insert at the end of a channel’s row of them, with default values.
+ * @example { "do": "inserts.add", "id": "x", "channelId": "a", "type": "eq" }
+ */
 export const insertsAdd = define({
+  name: 'inserts.add',
   schema: yup.object({
     id: newId().required(),
     channelId: id().required(),
@@ -37,7 +42,12 @@ export const insertsAdd = define({
   }
 });
 
+/**
+ * Values of an insert’s parameters, in natural units, brought into their range; what is not named stays.
+ * @example { "do": "inserts.set", "id": "comp", "values": {"threshold": -24, "ratio": 4} }
+ */
 export const insertsSet = define({
+  name: 'inserts.set',
   schema: yup.object({
     id: id().required(),
     values: yup.mixed<object>((value): value is object => typeof value === 'object' && value !== null && !Array.isArray(value)).required()
@@ -59,7 +69,12 @@ export const insertsSet = define({
   }
 });
 
+/**
+ * Bypasses inserts, or sets them to work. A bypassed one keeps its latency.
+ * @example { "do": "inserts.bypass", "ids": ["comp"], "on": true }
+ */
 export const insertsBypass = define({
+  name: 'inserts.bypass',
   schema: yup.object({ ids: ids(), on: yup.boolean().required() }),
   label: (session, { ids, on }) => `${on ? 'Bypass' : 'Engage'} ${ids.length === 1 ? titled(session, ids[0]) : `${ids.length} inserts`}`,
   plan: (session, { ids, on }) => {
@@ -71,8 +86,12 @@ export const insertsBypass = define({
   }
 });
 
-/** The key input of a processor that has one: a channel at a tap, or null for its own input. */
+/**
+ * The key input of a processor that has one: a channel at a tap, or null for its own input.
+ * @example { "do": "inserts.key", "id": "comp", "source": "c", "tap": "pre" }
+ */
 export const insertsKey = define({
+  name: 'inserts.key',
   schema: yup.object({
     id: id().required(),
     source: id().nullable().default(null),
@@ -96,8 +115,12 @@ export const insertsKey = define({
   }
 });
 
-/** Copies of an insert at the end of other channels, key and all; ids are `as` and a number. */
+/**
+ * Copies of an insert at the end of other channels, key and all; ids are `as` and a number.
+ * @example { "do": "inserts.copy", "id": "comp", "to": ["a", "mono"], "as": "x" }
+ */
 export const insertsCopy = define({
+  name: 'inserts.copy',
   schema: yup.object({ id: id().required(), to: ids(), as: newId().required() }),
   label: (session, { id, to }) => `Copy ${titled(session, id)} to ${counted(session, to)}`,
   plan: (session, { id, to, as }) => {
@@ -122,8 +145,12 @@ export const insertsCopy = define({
   }
 });
 
-/** Moves an insert before another of its channel, or to the end. */
+/**
+ * Moves an insert before another of its channel, or to the end.
+ * @example { "do": "inserts.move", "id": "trim" }
+ */
 export const insertsMove = define({
+  name: 'inserts.move',
   schema: yup.object({ id: id().required(), before: id().nullable().default(null) }),
   label: (session, { id }) => `Move ${titled(session, id)}`,
   plan: (session, { id, before }) => {
@@ -137,7 +164,12 @@ export const insertsMove = define({
   }
 });
 
+/**
+ * Takes an insert off its channel.
+ * @example { "do": "inserts.remove", "id": "comp" }
+ */
 export const insertsRemove = define({
+  name: 'inserts.remove',
   schema: yup.object({ id: id().required() }),
   label: (session, { id }) => `Remove ${titled(session, id)}`,
   plan: (session, { id }) => {

@@ -66,8 +66,12 @@ function checked(session: Session, given: Given, present: Pattern | null = null)
   return ok({ of: 'notes', ...shape, file: given.file ?? '', at, velocity: order.map(([, value]) => value) });
 }
 
-/** A key track, with a pulse on every quarter note where no pattern is given; it takes clips as well. */
+/**
+ * A key track, with a pulse on every quarter note where no pattern is given; it takes clips as well.
+ * @example { "do": "keys.add", "id": "x", "name": "Kick key" }
+ */
 export const keysAdd = define({
+  name: 'keys.add',
   schema: yup.object({ id: newId().required(), name: name().required(), pattern: patternFields }),
   label: (_, { name }) => `New key track ${name}`,
   plan: (session, { id, name, pattern }) => {
@@ -82,8 +86,12 @@ export const keysAdd = define({
   }
 });
 
-/** What a key track or a click plays; null leaves it its clips. */
+/**
+ * What a key track or a click plays; null leaves it its clips.
+ * @example { "do": "patterns.set", "id": "key", "pattern": {"of": "pulse", "every": 0.5, "accentDb": 0, "levelDb": -6, "length": 20, "decay": 80} }
+ */
 export const patternsSet = define({
+  name: 'patterns.set',
   schema: yup.object({ id: id().required(), pattern: patternFields }),
   label: (session, { id }) => `Pattern of ${session.channel.get(id)?.name ?? 'a track'}`,
   plan: (session, { id, pattern }) => {
@@ -97,8 +105,12 @@ export const patternsSet = define({
   }
 });
 
-/** Makes tracks key tracks, which go nowhere and send nothing, or key tracks tracks again. */
+/**
+ * Makes tracks key tracks, which go nowhere and send nothing, or key tracks tracks again.
+ * @example { "do": "tracks.key", "ids": ["d"], "on": true }
+ */
 export const tracksKey = define({
+  name: 'tracks.key',
   schema: yup.object({ ids: ids(), on: yup.boolean().required() }),
   label: (session, { ids, on }) => `${counted(session, ids)}: ${on ? 'key track' : 'track'}`,
   plan: (session, { ids, on }) => {

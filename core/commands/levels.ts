@@ -14,8 +14,9 @@ import { field } from './field.ts';
 
 const idsIn = (list: readonly { id: string }[]) => list.map((entry) => entry.id);
 
-const levelOf = (field: 'faderDb' | 'trimDb', noun: string) =>
+const levelOf = <Name extends string>(name: Name, field: 'faderDb' | 'trimDb', noun: string) =>
   define({
+    name,
     schema: yup.object({
       levels: yup
         .array()
@@ -34,13 +35,23 @@ const levelOf = (field: 'faderDb' | 'trimDb', noun: string) =>
     }
   });
 
-/** Faders, each to its own level; clamped to −∞ … +12 dB. */
-export const fadersSet = levelOf('faderDb', 'Fader');
-/** Trims of inputs, before the inserts, each to its own level. */
-export const trimsSet = levelOf('trimDb', 'Trim');
+/**
+ * Faders, each to its own level; clamped to −∞ … +12 dB.
+ * @example { "do": "faders.set", "levels": [{"id": "a", "level": -6}, {"id": "b", "level": "-inf"}] }
+ */
+export const fadersSet = levelOf('faders.set', 'faderDb', 'Fader');
+/**
+ * Trims of inputs, before the inserts, each to its own level.
+ * @example { "do": "trims.set", "levels": [{"id": "a", "level": -12}] }
+ */
+export const trimsSet = levelOf('trims.set', 'trimDb', 'Trim');
 
-/** Pans, and of stereo channels two pins (`right` null is one) and the width in per cent. */
+/**
+ * Pans, and of stereo channels two pins (`right` null is one) and the width in per cent.
+ * @example { "do": "pans.set", "pans": [{"id": "a", "pan": -35}, {"id": "b", "pan": -40, "right": 60}] }
+ */
 export const pansSet = define({
+  name: 'pans.set',
   schema: yup.object({
     pans: yup
       .array()
@@ -70,8 +81,12 @@ export const pansSet = define({
 
 const clampSpread = (spread: number) => Math.max(0, Math.min(200, Math.round(spread))) + 0;
 
-/** Mono or stereo inside: buses, returns, cues and the mix bus; a track is as wide as its recordings. */
+/**
+ * Mono or stereo inside: buses, returns, cues and the mix bus; a track is as wide as its recordings.
+ * @example { "do": "widths.set", "ids": ["mono"], "width": 2 }
+ */
 export const widthsSet = define({
+  name: 'widths.set',
   schema: yup.object({
     ids: ids(),
     width: field('channel', 'width').required()
@@ -98,8 +113,14 @@ export const widthsSet = define({
   }
 });
 
-const toggle = (field: 'mute' | 'solo' | 'soloSafe' | 'polarity' | 'hidden' | 'resting' | 'pinned', on: string, off: string) =>
+const toggle = <Name extends string>(
+  name: Name,
+  field: 'mute' | 'solo' | 'soloSafe' | 'polarity' | 'hidden' | 'resting' | 'pinned',
+  on: string,
+  off: string
+) =>
   define({
+    name,
     schema: yup.object({ ids: ids(), on: yup.boolean().required() }),
     label: (session, args) => `${args.on ? on : off} ${counted(session, args.ids)}`,
     plan: (session, args) => {
@@ -108,10 +129,17 @@ const toggle = (field: 'mute' | 'solo' | 'soloSafe' | 'polarity' | 'hidden' | 'r
     }
   });
 
-export const mutesSet = toggle('mute', 'Mute', 'Unmute');
+/**
+ * Mutes channels, or opens them. What of their sends closes with them is a setting of the session.
+ * @example { "do": "mutes.set", "ids": ["a"], "on": true }
+ */
+export const mutesSet = toggle('mutes.set', 'mute', 'Mute', 'Unmute');
 const canSolo = ({ kind }: Channel) => kind !== 'cue' && kind !== 'key';
-const soloToggle = toggle('solo', 'Solo', 'Unsolo');
-/** Solo of tracks, buses, returns and the mix. A cue is listened to instead; a key track is never heard. */
+const soloToggle = toggle('solos.set', 'solo', 'Solo', 'Unsolo');
+/**
+ * Solo of tracks, buses, returns and the mix. A cue is listened to instead; a key track is never heard.
+ * @example { "do": "solos.set", "ids": ["a"], "on": true }
+ */
 export const solosSet: typeof soloToggle = {
   ...soloToggle,
   plan: (session, args) => {
@@ -127,8 +155,12 @@ export const solosSet: typeof soloToggle = {
 
 const soloedOf = (session: Session) => keysBy(session, 'channel', 'solo', true);
 
-/** Nothing soloed any more; what was is remembered for `solos.recall`. */
+/**
+ * Nothing soloed any more; what was is remembered for `solos.recall`.
+ * @example { "do": "solos.clear" }
+ */
 export const solosClear = define({
+  name: 'solos.clear',
   schema: yup.object({}),
   label: (session) => `Clear solo of ${counted(session, soloedOf(session))}`,
   plan: (session) => {
@@ -141,8 +173,12 @@ export const solosClear = define({
   }
 });
 
-/** The set that was soloed last, as far as it is still there. */
+/**
+ * The set that was soloed last, as far as it is still there.
+ * @example { "do": "solos.recall" }
+ */
 export const solosRecall = define({
+  name: 'solos.recall',
   schema: yup.object({}),
   label: () => 'Recall the last solo',
   plan: (session) => {
@@ -153,13 +189,32 @@ export const solosRecall = define({
   }
 });
 
-export const safesSet = toggle('soloSafe', 'Solo-safe on:', 'Solo-safe off:');
-export const polaritiesSet = toggle('polarity', 'Turn polarity of', 'Restore polarity of');
-export const hidesSet = toggle('hidden', 'Hide', 'Show');
-export const pinsSet = toggle('pinned', 'Pin', 'Unpin');
+/**
+ * Solo-safe: what stays heard whatever is soloed.
+ * @example { "do": "safes.set", "ids": ["echo"], "on": false }
+ */
+export const safesSet = toggle('safes.set', 'soloSafe', 'Solo-safe on:', 'Solo-safe off:');
+/**
+ * Inverts the polarity of inputs, or restores it.
+ * @example { "do": "polarities.set", "ids": ["a"], "on": true }
+ */
+export const polaritiesSet = toggle('polarities.set', 'polarity', 'Invert polarity of', 'Restore polarity of');
+/**
+ * Leaves rows out of the views, or shows them. They sound all the same.
+ * @example { "do": "hides.set", "ids": ["a"], "on": true }
+ */
+export const hidesSet = toggle('hides.set', 'hidden', 'Hide', 'Show');
+/**
+ * Keeps rows in the pinned section, always in view.
+ * @example { "do": "pins.set", "ids": ["a"], "on": true }
+ */
+export const pinsSet = toggle('pins.set', 'pinned', 'Pin', 'Unpin');
 
-const restToggle = toggle('resting', 'Rest', 'Wake');
-/** Rest, or wake. The mix chain cannot rest: nothing would be heard, and its last stage has the output. */
+const restToggle = toggle('rests.set', 'resting', 'Rest', 'Wake');
+/**
+ * Rest, or wake. The mix chain cannot rest: nothing would be heard, and its last stage has the output.
+ * @example { "do": "rests.set", "ids": ["a"], "on": true }
+ */
 export const restsSet: typeof restToggle = {
   ...restToggle,
   plan: (session, args) => {

@@ -5,8 +5,12 @@ import { update } from '../session/changes.ts';
 import { channelsOf, counted, inOrder } from '../session/select.ts';
 import { define, ids } from './define.ts';
 
-/** The listed channels take, in the order given, the places that they hold together now. */
+/**
+ * The listed channels take, in the order given, the places that they hold together now.
+ * @example { "do": "channels.order", "ids": ["b", "a"] }
+ */
 export const channelsOrder = define({
+  name: 'channels.order',
   schema: yup.object({ ids: ids() }),
   label: (session, { ids }) => `Order ${counted(session, ids)}`,
   plan: (session, { ids }) => {

@@ -24,8 +24,12 @@ const sendsOf = (session: Session, sourceId: string) => rowsBy(session, 'send', 
 const listenerTo = (session: Session, channelId: string) =>
   rowsBy(session, 'insert', 'keyId', channelId).find((insert) => insert.channelId !== channelId);
 
-/** The left one becomes stereo and takes the right one's recordings on its right side; its sends, inserts and place stay. */
+/**
+ * The left one becomes stereo and takes the right one's recordings on its right side; its sends, inserts and place stay.
+ * @example { "do": "tracks.pair", "left": "spare", "right": "spare2", "name": "Overheads" }
+ */
 export const tracksPair = define({
+  name: 'tracks.pair',
   schema: yup.object({ left: id().required(), right: id().required(), name: name() }),
   label: (session, { left, right }) => {
     const [one, other] = [session.channel.get(left), session.channel.get(right)];
@@ -88,8 +92,10 @@ type Half = { readonly pan: number; readonly addDb: Db; readonly monoDb: Db };
 /**
  * The left side stays in its place, the right side stands below it, with the same sends: each placed where it was, a balance in the
  * faders, half of a mono send each.
+ * @example { "do": "tracks.split", "id": "b", "right": "x" }
  */
 export const tracksSplit = define({
+  name: 'tracks.split',
   schema: yup.object({ id: id().required(), right: newId().required() }),
   label: (session, { id }) => {
     const linked = insertsOf(session, id).find(({ type, bypass }) => !bypass && processors[type].linked);

@@ -30,7 +30,7 @@ export function plan(session: Session, command: Command): Result<Planned> {
     return refuse('unknown-command', `There is no command “${String(command?.do)}”.`);
   const strange = strangeField(command, 0);
   if (strange) return refuse('bad-arguments', `${command.do}: no command has a field “${strange}”.`);
-  const definition = commands[command.do] as Definition<unknown>;
+  const definition = commands[command.do] as Definition<string, unknown>;
   const { do: name, ...given } = command;
   let args: unknown;
   try {

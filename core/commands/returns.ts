@@ -13,8 +13,12 @@ import { commonOutput } from './buses.ts';
 import { define, hue, id, ids, name, newId, whole } from './define.ts';
 import { canSend, cannotSend, loopRefusal, planRoute } from './routing.ts';
 
-/** A return: solo-safe, its reverb 100 % wet; optionally with sends at −∞ from given channels. */
+/**
+ * A return: solo-safe, its reverb 100 % wet; optionally with sends at −∞ from given channels.
+ * @example { "do": "returns.add", "id": "x", "name": "Plate", "effect": "reverb", "sources": ["a"] }
+ */
 export const returnsAdd = define({
+  name: 'returns.add',
   schema: yup.object({
     id: newId().required(),
     name: name().required(),
@@ -71,8 +75,10 @@ export const returnsAdd = define({
 /**
  * A return beside what it takes from: a compressor at 100 % wet fed at unity, going where they all go, its fader at −∞. Nothing is
  * heard to change until it is raised.
+ * @example { "do": "returns.parallel", "id": "x", "name": "Crush", "sources": ["a"], "effect": "comp" }
  */
 export const returnsParallel = define({
+  name: 'returns.parallel',
   schema: yup.object({
     id: newId().required(),
     name: name().required(),
@@ -102,8 +108,10 @@ export const returnsParallel = define({
 /**
  * Drive: all sends into a return up by so many dB and the return down by as many (or the reverse): more of its effect at the same
  * level. Goes as far as the loudest of them can before +12 dB.
+ * @example { "do": "returns.drive", "id": "echo", "by": 4 }
  */
 export const returnsDrive = define({
+  name: 'returns.drive',
   schema: yup.object({ id: id().required(), by: yup.number().min(-132).max(132).required() }),
   label: (session, { id, by }) => `Drive ${session.channel.get(id)?.name ?? 'return'} by ${dbText(by)} dB`,
   plan: (session, { id, by }) => {
@@ -134,8 +142,12 @@ export const returnsDrive = define({
   }
 });
 
-/** Order of the columns of returns and cues, first to last; those not named keep their order behind them. */
+/**
+ * Order of the columns of returns and cues, first to last; those not named keep their order behind them.
+ * @example { "do": "columns.order", "ids": ["room", "echo"] }
+ */
 export const columnsOrder = define({
+  name: 'columns.order',
   schema: yup.object({ ids: ids() }),
   label: (session, { ids }) => `Order ${counted(session, ids, 'column')}`,
   plan: (session, { ids }) => {
@@ -148,7 +160,12 @@ export const columnsOrder = define({
   }
 });
 
+/**
+ * Hides columns of the crosspoints, or shows them; their sends stay as they are.
+ * @example { "do": "columns.hide", "ids": ["room"], "on": true }
+ */
 export const columnsHide = define({
+  name: 'columns.hide',
   schema: yup.object({ ids: ids(), on: yup.boolean().required() }),
   label: (session, { ids, on }) => `${on ? 'Hide' : 'Show'} ${counted(session, ids, 'column')}`,
   plan: (session, { ids, on }) => {

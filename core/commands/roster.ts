@@ -11,7 +11,12 @@ import { setField } from './byHand.ts';
 import { define, id, ids, name, newId, text } from './define.ts';
 import { field } from './field.ts';
 
+/**
+ * What channels are in the music; an empty role is none.
+ * @example { "do": "roles.set", "ids": ["a"], "role": "bass" }
+ */
 export const rolesSet = define({
+  name: 'roles.set',
   schema: yup.object({
     ids: ids(),
     role: field('channel', 'role').defined(),
@@ -24,8 +29,12 @@ export const rolesSet = define({
   }
 });
 
-/** A divider with a caption, before a channel or after all; one that is there is captioned or moved. */
+/**
+ * A divider with a caption, before a channel or after all; one that is there is captioned or moved.
+ * @example { "do": "dividers.set", "id": "x", "caption": "Drums", "before": "a" }
+ */
 export const dividersSet = define({
+  name: 'dividers.set',
   schema: yup.object({ id: newId().required(), caption: name(), before: id().nullable() }),
   label: (session, { id, caption }) =>
     session.divider.has(id) ? `Divider ${caption ?? session.divider.get(id)!.caption}` : `New divider ${caption ?? ''}`.trim(),
@@ -48,7 +57,12 @@ function above(session: Session, before: string): number {
   return low + (order[index].position - low) * 0.75;
 }
 
+/**
+ * Takes dividers away; rows stay where they are.
+ * @example { "do": "dividers.remove", "ids": ["line"] }
+ */
 export const dividersRemove = define({
+  name: 'dividers.remove',
   schema: yup.object({ ids: ids() }),
   label: (session, { ids }) =>
     ids.length === 1 ? `Remove divider ${session.divider.get(ids[0])?.caption ?? ''}` : `Remove ${ids.length} dividers`,
@@ -57,8 +71,12 @@ export const dividersRemove = define({
 
 const filter = yup.object(Object.fromEntries(FILTER_FIELDS.map((field) => [field, text(120).defined()])));
 
-/** Keeps what is shown under a number: the rows of a filter, or exactly these. A set that has the number gives way. */
+/**
+ * Keeps what is shown under a number: the rows of a filter, or exactly these. A set that has the number gives way.
+ * @example { "do": "showings.save", "id": "x", "number": 1, "name": "Rhythm", "ids": ["a", "b"] }
+ */
 export const showingsSave = define({
+  name: 'showings.save',
   schema: yup.object({
     id: newId().required(),
     number: field('showing', 'number').required(),
@@ -77,14 +95,23 @@ export const showingsSave = define({
   }
 });
 
+/**
+ * Forgets kept sets of rows.
+ * @example { "do": "showings.remove", "ids": ["set"] }
+ */
 export const showingsRemove = define({
+  name: 'showings.remove',
   schema: yup.object({ ids: ids() }),
   label: (session, { ids }) => `Forget set ${session.showing.get(ids[0])?.name ?? ''}`.trim(),
   plan: (session, { ids }) => ok(ids.filter((id) => session.showing.has(id)).map((id) => removal(session, 'showing', id)))
 });
 
-/** Shows just what a saved set names; the mix bus is always shown. Without an id everything is. */
+/**
+ * Shows just what a saved set names; the mix bus is always shown. Without an id everything is.
+ * @example { "do": "showings.recall", "id": "set" }
+ */
 export const showingsRecall = define({
+  name: 'showings.recall',
   schema: yup.object({ id: id() }),
   label: (session, { id }) => (id ? `Show set ${session.showing.get(id)?.name ?? ''}`.trim() : 'Show all'),
   plan: (session, { id }) => {
@@ -100,8 +127,12 @@ export const showingsRecall = define({
   }
 });
 
-/** Changes nothing: first in a batch, it names the batch in the undo list. */
+/**
+ * Changes nothing: first in a batch, it names the batch in the undo list.
+ * @example { "do": "batch.name", "text": "Tidy up" }
+ */
 export const batchName = define({
+  name: 'batch.name',
   schema: yup.object({ text: text(120).min(1).required() }),
   label: (_, { text }) => text,
   plan: () => ok([])

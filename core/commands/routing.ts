@@ -77,8 +77,12 @@ function routeNow(session: Session, channelIds: readonly string[], to: Output, a
   return ok(channelIds.flatMap((id) => setField(session, id, 'output', { ...to }, auto)));
 }
 
-/** Main outputs: to a channel, to an interface output pair (0 is outputs 1–2), or to nothing. */
+/**
+ * Main outputs: to a channel, to an interface output pair (0 is outputs 1–2), or to nothing.
+ * @example { "do": "channels.route", "ids": ["a"], "to": "mix" }
+ */
 export const channelsRoute = define({
+  name: 'channels.route',
   schema: yup.object({
     ids: ids(),
     to: id().nullable().default(null),
@@ -104,8 +108,12 @@ const sendFields = yup.object({
   pan: yup.number().nullable()
 });
 
-/** Makes or changes crosspoints; a new one starts at −∞, `post`, on. */
+/**
+ * Makes or changes crosspoints; a new one starts at −∞, `post`, on.
+ * @example { "do": "sends.set", "sends": [{"source": "c", "target": "room", "level": -12, "tap": "post"}] }
+ */
 export const sendsSet = define({
+  name: 'sends.set',
   schema: yup.object({ sends: yup.array().of(sendFields).min(1).required() }),
   label: (session, { sends }) => {
     const [first] = sends;
@@ -163,8 +171,10 @@ export const sendsSet = define({
 /**
  * Changes the taps of sends. With `keep` the level heard stays: the fader's gain moves into the send or out of it. That is refused
  * from a fader at −∞ and beyond +12 dB. Between `input` and the other two stand the inserts: only the gain is kept there.
+ * @example { "do": "sends.tap", "sends": [{"source": "a", "target": "echo"}], "tap": "pre", "keep": true }
  */
 export const sendsTap = define({
+  name: 'sends.tap',
   schema: yup.object({
     sends: yup
       .array()
@@ -215,7 +225,12 @@ const crossesInserts = (session: Session, { source, target }: { source: string; 
   return rowsBy(session, 'insert', 'channelId', source).some(({ bypass }) => !bypass);
 };
 
+/**
+ * Takes the sends of some channels into one target away.
+ * @example { "do": "sends.remove", "sources": ["a", "c"], "target": "echo" }
+ */
 export const sendsRemove = define({
+  name: 'sends.remove',
   schema: yup.object({ sources: ids(), target: id().required() }),
   label: (session, { sources, target }) =>
     `Remove sends of ${counted(session, sources)} to ${session.channel.get(target)?.name ?? 'return'}`,

@@ -6,7 +6,12 @@ import { columnsOf } from '../session/tables.ts';
 import { define } from './define.ts';
 import { field } from './field.ts';
 
+/**
+ * What holds for the whole session: tempo, pan law, what mute and solo close, the interface.
+ * @example { "do": "settings.set", "bpm": 104, "panLaw": -3 }
+ */
 export const settingsSet = define({
+  name: 'settings.set',
   schema: yup.object({
     name: field('settings', 'name'),
     bpm: field('settings', 'bpm'),

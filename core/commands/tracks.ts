@@ -60,8 +60,10 @@ const FAR_FROM_ZERO = 600;
  * Tracks with their recordings, appended in the order given. `channel` is the recording's audio channel that the track
  * begins with, `width` how many it takes, `start` where on the timeline it stands. Without one its time reference says: the
  * first recordings to have any set the timeline's zero, the earliest of them at its beginning if it is far from midnight.
+ * @example { "do": "tracks.add", "tracks": [{"id": "new", "name": "Vox", "media": {"id": "m-new", "name": "Vox.wav", "sha256": "0000000000000000000000000000000000000000000000000000000000000000", "rate": 48000, "channels": 1, "frames": 384000, "encoding": "f32", "peakDb": -3.2, "origin": null}}] }
  */
 export const tracksAdd = define({
+  name: 'tracks.add',
   schema: yup.object({
     tracks: yup
       .array()

@@ -23,8 +23,10 @@ const byName = (session: Session, list: readonly { bus: string }[]) =>
 /**
  * One copy of a return for each bus, named after it, with inserts, settings and level, going into the bus; the sends of all that is
  * routed into the bus go to the copy. Where nothing is sent to the original any more it goes.
+ * @example { "do": "returns.twin", "id": "echo", "twins": [{"id": "x", "bus": "bus"}] }
  */
 export const returnsTwin = define({
+  name: 'returns.twin',
   schema: yup.object({
     id: id().required(),
     twins: yup
@@ -125,8 +127,10 @@ const ALIKE = [
 /**
  * The reverse: equal returns become the first of them, whose sends the others' become; levels of the others' faders move into
  * these. A channel that sends to several sends their sum. `to` is where the one that stays goes; needed where they go apart.
+ * @example { "do": "returns.merge", "ids": ["echo", "echo2"] }
  */
 export const returnsMerge = define({
+  name: 'returns.merge',
   schema: yup.object({ ids: ids(), to: id() }),
   label: (session, { ids }) => {
     const bends = insertsOf(session, ids[0]).find(({ type, bypass }) => !bypass && processors[type].bends);

@@ -1,6 +1,7 @@
 // Commands over a small fixed desk, sensible or not: what property tests of the core and of the server are made of.
 import fc from 'fast-check';
 import type { Command } from '../../core/commands/index.ts';
+import { examples } from './examples.ts';
 import { carryOut, emptyDesk, trackCommand } from './rig.ts';
 
 export const smallDesk = () =>
@@ -179,7 +180,9 @@ export const anyCommand = (): fc.Arbitrary<Command> => {
     fc.record({ do: fc.constant('showings.remove' as const), ids: fc.uniqueArray(set, { minLength: 1 }) }),
     fc.record({ do: fc.constant('cues.unshare' as const), ids: some }),
     fc.record({ do: fc.constant('tracks.fill' as const), tracks: fc.constantFrom(...recordings) }),
-    fc.constantFrom(...arrivals)
+    fc.constantFrom(...arrivals),
+    // Of every other command, and now and then of these, the example in its docstring.
+    fc.constantFrom(...examples.values())
   );
 };
 
