@@ -10,6 +10,7 @@
   import { createImporter } from '$lib/state/importer.svelte';
   import { createSelection } from '$lib/state/selection.svelte';
   import { createSessionStore, type SessionAnswer } from '$lib/state/session.svelte';
+  import { rowsBy } from '$core/session/lookup';
   import { keepOutbox } from '$lib/state/outbox';
   import { openTransport } from '$lib/state/transport.svelte';
   import TransportBar from '$lib/ui/TransportBar.svelte';
@@ -18,6 +19,7 @@
   import Palette from './Palette.svelte';
   import SessionMenu from './SessionMenu.svelte';
   import ShortcutSheet from './ShortcutSheet.svelte';
+  import { views } from './index';
   import Sun from '@lucide/svelte/icons/sun';
   import Keyboard from '@lucide/svelte/icons/keyboard';
   import Moon from '@lucide/svelte/icons/moon';
@@ -52,12 +54,6 @@
     };
   });
 
-  const VIEWS = [
-    { path: 'roster', name: 'Roster' },
-    { path: 'ledger', name: 'Ledger' },
-    { path: 'map', name: 'Map' },
-    { path: 'prints', name: 'Prints' }
-  ] as const;
   const SAVING = { saved: 'Saved', saving: 'Saving…', offline: 'Not saved: the server does not answer. Trying again.' } as const;
 
   let toast = $state('');
@@ -81,7 +77,7 @@
       { title: 'Undo', group: 'Session', keys: 'Ctrl+Z', run: () => void store.undo(), when: () => store.history.undo !== null },
       { title: 'Redo', group: 'Session', keys: 'Shift+Ctrl+Z', run: () => void store.redo(), when: () => store.history.redo !== null },
       { title: 'Export this session as a package', group: 'Session', run: () => location.assign(`/api/sessions/${id}/package`) },
-      ...VIEWS.map(({ path, name }) => ({ title: `Show ${name}`, group: 'Views' as const, run: () => void goto(`/s/${id}/${path}`) })),
+      ...views.map(({ path, name }) => ({ title: `Show ${name}`, group: 'Views' as const, run: () => void goto(`/s/${id}/${path}`) })),
       { title: 'Show a kept set of rows', group: 'Views', keys: '1 – 9', run: () => void goto(`/s/${id}/roster`) },
       { title: dark ? 'Day colours' : 'Night colours', group: 'Views', run: theme },
       { title: 'Commands', group: 'Views', keys: 'Ctrl+K', run: () => (sheet = 'palette') },
@@ -96,7 +92,7 @@
     else if (event.key === '?') sheet = 'shortcuts';
     else if (command && event.key.toLowerCase() === 'z') void (event.shiftKey ? store.redo() : store.undo());
     else if (/^[1-9]$/.test(event.key) && !command && !event.altKey) {
-      const set = [...store.session.showing.values()].find(({ number }) => String(number) === event.key);
+      const [set] = rowsBy(store.session, 'showing', 'number', Number(event.key));
       if (set) store.act([{ do: 'showings.recall', id: set.id }]);
       else store.say(`No set is kept under ${event.key}. Keep one in the Roster.`);
     } else if (event.key === ' ' && desk) {
@@ -131,7 +127,7 @@
     <a class="brand" href="/">Isotaxis</a>
     <SessionMenu {store} />
     <nav aria-label="Views">
-      {#each VIEWS as view (view.path)}
+      {#each views as view (view.path)}
         <a href="/s/{id}/{view.path}" aria-current={page.url.pathname.endsWith(view.path) ? 'page' : undefined}>{view.name}</a>
       {/each}
     </nav>
