@@ -2,7 +2,7 @@
 // once, which is what an immutable store would pay. npm run bench -- commands [--json]
 import { plan } from '../core/commands/plan.ts';
 import { commit } from '../core/session/changes.ts';
-import { newSession } from '../core/session/birth.ts';
+import { newSession } from '../core/session/create.ts';
 import { carryOut, many, tracks } from './desk.ts';
 
 const session = newSession({ name: 'Bench', rate: 48000 });

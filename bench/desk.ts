@@ -1,7 +1,7 @@
 // The benchmark session: so many tracks with equaliser, compressor and three sends each, through buses, returns and stems.
 import type { Command } from '../core/commands/index.ts';
 import { plan } from '../core/commands/plan.ts';
-import { newSession } from '../core/session/birth.ts';
+import { newSession } from '../core/session/create.ts';
 import { commit } from '../core/session/changes.ts';
 import type { Session } from '../core/session/entities.ts';
 

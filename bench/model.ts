@@ -12,7 +12,7 @@ import { sortPlan } from '../core/organise/sort.ts';
 import { treeDefaults } from '../core/organise/tree.ts';
 import { audibility } from '../core/routing/audibility.ts';
 import { trace } from '../core/routing/trace.ts';
-import { newSession } from '../core/session/birth.ts';
+import { newSession } from '../core/session/create.ts';
 import { commit } from '../core/session/changes.ts';
 import type { Session } from '../core/session/entities.ts';
 import { carryOut, many, RATE, tracks } from './desk.ts';

@@ -4,7 +4,7 @@ import { readdir, rename } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { commit } from '$core/session/changes';
-import { newSession } from '$core/session/birth';
+import { newSession } from '$core/session/create';
 import { planBatch } from '$core/commands/plan';
 import { tracksFor, type Taken } from '$core/commands/intake';
 import type { Command } from '$core/commands/index';

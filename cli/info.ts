@@ -3,7 +3,7 @@ import { endOf } from '$core/engine/engine';
 import { tree } from '$core/routing/facts';
 import { known } from '$core/session/facts';
 import { settingsOf } from '$core/session/entities';
-import { keysBy } from '$core/session/lookup';
+import { idsBy } from '$core/session/lookup';
 import { dbText } from '$core/session/select';
 import { openPackage } from '$files/package';
 import { must } from './failure';
@@ -11,7 +11,7 @@ import { must } from './failure';
 export async function info(file: string): Promise<{ result: object; text: string }> {
   const { session } = must(await openPackage(file, '', { audio: false }));
   const { name, rate, bpm } = settingsOf(session);
-  const count = (kind: string) => keysBy(session, 'channel', 'kind', kind).length;
+  const count = (kind: string) => idsBy(session, 'channel', 'kind', kind).length;
   const frames = endOf(session);
   const result = {
     name,

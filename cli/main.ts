@@ -19,7 +19,7 @@ const HELP = `isotaxis: organise and print multitrack sessions
   isotaxis sort session.zip --out sorted.zip [--rules rules.json] [--tiers 1|2|3] [--json]
       names, colours and routes the tracks by rule, into buses of their families
   isotaxis trace session.zip CHANNEL [--to CHANNEL] [--json]
-      says every way of a channel to its output, or to another channel, with the level at each station
+      says every path of a channel to its output, or to another channel, with the level at each station
   isotaxis print session.zip --out DIR [--format wav16|wav24|wav32f] [--json]
       renders the mix; 16 bit is dithered (TPDF)
 

@@ -1,4 +1,4 @@
-// isotaxis trace: a channel's ways to the output, to a bus, a return or a cue, with the level at every station.
+// isotaxis trace: a channel's paths to the output, to a bus, a return or a cue, with the level at every station.
 import { trace, traceText, type Goal } from '$core/routing/trace';
 import type { Channel, Session } from '$core/session/entities';
 import { openPackage } from '$files/package';

@@ -3,8 +3,8 @@ import * as yup from 'yup';
 import { ok, refuse, type Result } from '../result.ts';
 import { clampDb, TOP_DB } from '../units.ts';
 import { update, type Change } from '../session/changes.ts';
-import { newChannel, channelAdded, MIX, nextBorn } from '../session/birth.ts';
-import { keyOf, type Channel, type Session } from '../session/entities.ts';
+import { newChannel, channelCreation, MIX, nextBorn } from '../session/create.ts';
+import { rowId, type Channel, type Session } from '../session/entities.ts';
 import { rowsBy } from '../session/lookup.ts';
 import { mixChain } from '../routing/graph.ts';
 import { channelsOf, counted, insertsOf, roomAfter, roomBefore } from '../session/select.ts';
@@ -42,7 +42,7 @@ export const busesAdd = define({
       colour: colour ?? first?.colour ?? 0,
       ...to.value
     };
-    const changes = [...room.moved, channelAdded(bus)];
+    const changes = [...room.moved, channelCreation(bus)];
     const routed = planRoute(session, members, { outputId: id, outputPair: null }, changes);
     return routed.ok ? ok([...changes, ...routed.value]) : routed;
   }
@@ -94,7 +94,7 @@ export const busesInsert = define({
       colour: found.value[0].kind === 'mix' ? chosen[0].colour : found.value[0].colour,
       outputId: into
     };
-    const changes = [...room.moved, channelAdded(bus)];
+    const changes = [...room.moved, channelCreation(bus)];
     const routed = planRoute(
       session,
       chosen.map((channel) => channel.id),
@@ -121,7 +121,7 @@ export const chainAdd = define({
       ...newChannel({ id, kind: 'bus', name, position: room.positions[0], born: nextBorn(session), width: 2 }),
       outputPair: last.outputPair
     };
-    return ok([...room.moved, channelAdded(stage), ...update(session, 'channel', last.id, { outputId: id, outputPair: null })]);
+    return ok([...room.moved, channelCreation(stage), ...update(session, 'channel', last.id, { outputId: id, outputPair: null })]);
   }
 });
 
@@ -171,7 +171,7 @@ function committed(session: Session, bus: Channel): Result<Change[]> {
   const own = insertsOf(session, bus.id).find(({ bypass }) => !bypass);
   if (own) return cannot('it has an insert at work. Bypass it, or dissolve it with its level dropped');
   if (bus.pan !== 0) return cannot('it has a balance. Centre it first');
-  if (bus.polarity) return cannot('its polarity is turned. Turn it back first');
+  if (bus.polarity) return cannot('its polarity is inverted. Restore it first');
   if (bus.width === 1) return cannot('it is mono');
   if (bus.panRight !== null) return cannot('its sides are placed apart. Give it one pin first');
   if (bus.spread !== 100) return cannot(`its width is ${bus.spread} %. Set it to 100 % first`);
@@ -198,7 +198,7 @@ function committed(session: Session, bus: Channel): Result<Change[]> {
       if (send.tap !== 'post' || gain === 0) continue;
       if (send.levelDb - gain > TOP_DB)
         return cannot(`a send of ${member.name} to ${session.channel.get(send.targetId)?.name ?? 'a return'} would pass +12 dB`);
-      changes.push(...update(session, 'send', keyOf('send', send), { levelDb: clampDb(send.levelDb - gain) }));
+      changes.push(...update(session, 'send', rowId('send', send), { levelDb: clampDb(send.levelDb - gain) }));
     }
   }
   return ok(changes);

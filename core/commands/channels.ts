@@ -2,7 +2,7 @@
 import * as yup from 'yup';
 import { ok, refuse } from '../result.ts';
 import { removal, update, type Change } from '../session/changes.ts';
-import { MIX, POSITION_STEP } from '../session/birth.ts';
+import { MIX, POSITION_STEP } from '../session/create.ts';
 import { removedWith } from '../session/dependents.ts';
 import { rowsBy } from '../session/lookup.ts';
 import type { Channel, Session } from '../session/entities.ts';

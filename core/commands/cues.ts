@@ -2,11 +2,11 @@
 import * as yup from 'yup';
 import { ok, refuse } from '../result.ts';
 import { clampDb, type Db } from '../units.ts';
-import { birth, removal, type Change } from '../session/changes.ts';
-import { newChannel, channelAdded, lastPosition, nextBorn, newSend } from '../session/birth.ts';
-import { keyOf, settingsOf, type Channel, type Session } from '../session/entities.ts';
+import { creation, removal, type Change } from '../session/changes.ts';
+import { newChannel, channelCreation, lastPosition, nextBorn, newSend } from '../session/create.ts';
+import { rowId, settingsOf, type Channel, type Session } from '../session/entities.ts';
 import { mixChain } from '../routing/graph.ts';
-import { keysBy, rowsBy } from '../session/lookup.ts';
+import { idsBy, rowsBy } from '../session/lookup.ts';
 import { channelsOf, counted } from '../session/select.ts';
 import { define, id, ids, name, newId, whole } from './define.ts';
 import { canSend, cannotSend } from './routing.ts';
@@ -66,10 +66,10 @@ export const cuesAdd = define({
       return refuse('no-output', `The interface has ${interfaceOutputs} outputs. Choose one of them.`);
     const cue: Channel = {
       ...newChannel({ id, kind: 'cue', name, position: lastPosition(session), born: nextBorn(session), width: 2 }),
-      colour: (keysBy(session, 'channel', 'kind', 'cue').length * 5 + 3) % 12,
+      colour: (idsBy(session, 'channel', 'kind', 'cue').length * 5 + 3) % 12,
       outputPair
     };
-    const changes: Change[] = [channelAdded(cue)];
+    const changes: Change[] = [channelCreation(cue)];
     for (const channel of session.channel.values()) {
       const chosen = sources.includes(channel.id);
       if (chosen && !canSend(channel)) return refuse('sends-not', cannotSend(channel));
@@ -78,7 +78,7 @@ export const cuesAdd = define({
       if (!chosen && !inMix && !click) continue;
       const send = newSend(channel.id, cue);
       const level = click ? 0 : inMix ? clampDb(inMix.level) : -Infinity;
-      changes.push(birth('send', keyOf('send', send), { ...send, levelDb: level, on: inMix?.on ?? true }));
+      changes.push(creation('send', rowId('send', send), { ...send, levelDb: level, on: inMix?.on ?? true }));
     }
     return ok(changes);
   }
@@ -101,10 +101,10 @@ export const clicksAdd = define({
     };
     const cues = rowsBy(session, 'channel', 'kind', 'cue').sort((a, b) => a.born - b.born);
     return ok([
-      channelAdded(click),
+      channelCreation(click),
       ...cues.map((cue) => {
         const send = { ...newSend(id, cue), levelDb: 0 };
-        return birth('send', keyOf('send', send), send);
+        return creation('send', rowId('send', send), send);
       })
     ]);
   }
@@ -128,7 +128,7 @@ export const cuesShare = define({
     const found = channelsOf(session, [id]);
     if (!found.ok) return found;
     if (found.value[0].kind !== 'cue') return refuse('not-a-cue', `${found.value[0].name} is no cue.`);
-    return ok([...closed(session, [id]), birth('cueToken', token, { id: token, channelId: id })]);
+    return ok([...closed(session, [id]), creation('cueToken', token, { id: token, channelId: id })]);
   }
 });
 
@@ -144,4 +144,4 @@ export const cuesUnshare = define({
 });
 
 const closed = (session: Session, ids: readonly string[]): Change[] =>
-  [...new Set(ids)].flatMap((id) => keysBy(session, 'cueToken', 'channelId', id)).map((key) => removal(session, 'cueToken', key));
+  [...new Set(ids)].flatMap((id) => idsBy(session, 'cueToken', 'channelId', id)).map((key) => removal(session, 'cueToken', key));

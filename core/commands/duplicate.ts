@@ -1,8 +1,8 @@
 // Copies of channels and of whole branches.
 import * as yup from 'yup';
 import { ok } from '../result.ts';
-import { birth, type Change } from '../session/changes.ts';
-import { MIX, nextBorn } from '../session/birth.ts';
+import { creation, type Change } from '../session/changes.ts';
+import { MIX, nextBorn } from '../session/create.ts';
 import { copiedWith, within } from '../session/dependents.ts';
 import type { Channel } from '../session/entities.ts';
 import { freshInCopies } from '../session/tables.ts';
@@ -64,7 +64,7 @@ export const channelsDuplicate = define({
         ...(channel.kind === 'cue' ? { outputPair: pairs[cues.indexOf(channel)] } : {})
       };
       names.add(copy.name);
-      return birth('channel', copy.id, copy);
+      return creation('channel', copy.id, copy);
     });
     return ok([...room.moved, ...births, ...copiedWith(session, copyOf, { without: sends ? [] : ['send'] })]);
   }

@@ -1,11 +1,11 @@
 // Recordings into tracks that stand ready for them: how a template takes its audio.
 import * as yup from 'yup';
 import { ok, refuse } from '../result.ts';
-import { birth, update, type Change } from '../session/changes.ts';
+import { creation, update, type Change } from '../session/changes.ts';
 import { processors } from '../processors/index.ts';
 import { DAY_S } from '../session/check.ts';
 import { settingsOf } from '../session/entities.ts';
-import { keysBy } from '../session/lookup.ts';
+import { idsBy } from '../session/lookup.ts';
 import { channelsOf, insertsOf } from '../session/select.ts';
 import { freeId, mediaFields, mediaRow } from './tracks.ts';
 import { define, id, whole } from './define.ts';
@@ -47,7 +47,7 @@ export const tracksFill = define({
     for (const { id: channelId, media, channel = 0, width, start = 0 } of tracks) {
       const { kind, name } = session.channel.get(channelId)!;
       if (kind !== 'track' && kind !== 'key') return refuse('not-a-track', `${name} is no track: it takes no recording.`);
-      if (keysBy(session, 'clip', 'channelId', channelId).length) return refuse('filled', `${name} has a recording already.`);
+      if (idsBy(session, 'clip', 'channelId', channelId).length) return refuse('filled', `${name} has a recording already.`);
       if (media.rate !== rate)
         return refuse('rate', `${media.name} has ${media.rate} Hz, this session ${rate} Hz. Convert the file first.`);
       const wide: 1 | 2 = width ?? (media.channels === 2 ? 2 : 1);
@@ -70,7 +70,10 @@ export const tracksFill = define({
         channel,
         side: 'both'
       };
-      changes.push(birth('clip', clip.id, clip), ...update(session, 'channel', channelId, { width: wide, resting: false, hidden: false }));
+      changes.push(
+        creation('clip', clip.id, clip),
+        ...update(session, 'channel', channelId, { width: wide, resting: false, hidden: false })
+      );
     }
     return ok(changes);
   }

@@ -2,8 +2,8 @@
 import * as yup from 'yup';
 import { INSERT_TYPES, newInsert, processors, specsOf } from '../processors/index.ts';
 import { ok, refuse } from '../result.ts';
-import { POSITION_STEP } from '../session/birth.ts';
-import { birth, removal, update } from '../session/changes.ts';
+import { POSITION_STEP } from '../session/create.ts';
+import { creation, removal, update } from '../session/changes.ts';
 import { loopClosedBy } from '../routing/graph.ts';
 import { channelsOf, counted, insertOf, insertsOf } from '../session/select.ts';
 import type { Session } from '../session/entities.ts';
@@ -38,7 +38,7 @@ export const insertsAdd = define({
     if (processors[type].stereo && channel.width === 1)
       return refuse('mono', `${channel.name} is mono. Put the ${processors[type].title} on a return and send to it.`);
     const last = insertsOf(session, channelId).at(-1)?.position ?? 0;
-    return ok([birth('insert', id, newInsert(id, channel, type, last + POSITION_STEP))]);
+    return ok([creation('insert', id, newInsert(id, channel, type, last + POSITION_STEP))]);
   }
 });
 
@@ -140,7 +140,9 @@ export const insertsCopy = define({
       const loop = key === null || own ? null : loopClosedBy(session, [{ from: key, to: channel.id, via: 'key' }], new Set());
       if (loop) return loopRefusal(loop);
       const last = insertsOf(session, channel.id).at(-1)?.position ?? 0;
-      return ok([birth('insert', copy, { ...found.value, id: copy, channelId: channel.id, position: last + POSITION_STEP, keyId: key })]);
+      return ok([
+        creation('insert', copy, { ...found.value, id: copy, channelId: channel.id, position: last + POSITION_STEP, keyId: key })
+      ]);
     });
   }
 });

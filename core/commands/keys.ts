@@ -2,10 +2,10 @@
 import * as yup from 'yup';
 import { ok, refuse, type Result } from '../result.ts';
 import { removal, update } from '../session/changes.ts';
-import { newChannel, channelAdded, lastPosition, nextBorn } from '../session/birth.ts';
+import { newChannel, channelCreation, lastPosition, nextBorn } from '../session/create.ts';
 import { MOST_FRAMES } from '../units.ts';
 import type { Channel, Pattern, Session } from '../session/entities.ts';
-import { keysBy } from '../session/lookup.ts';
+import { idsBy } from '../session/lookup.ts';
 import { channelsOf, counted } from '../session/select.ts';
 import { define, id, ids, name, newId, text } from './define.ts';
 
@@ -82,7 +82,7 @@ export const keysAdd = define({
       ...newChannel({ id, kind: 'key', name, position: lastPosition(session), born: nextBorn(session), width: 1 }),
       pattern: plays.value ?? defaultPattern
     };
-    return ok([channelAdded(channel)]);
+    return ok([channelCreation(channel)]);
   }
 });
 
@@ -126,7 +126,7 @@ export const tracksKey = define({
           id,
           on ? { kind: 'key', outputId: null, outputPair: null, solo: false, soloSafe: false } : { kind: 'track' }
         ),
-        ...(on ? keysBy(session, 'send', 'sourceId', id).map((key) => removal(session, 'send', key)) : [])
+        ...(on ? idsBy(session, 'send', 'sourceId', id).map((key) => removal(session, 'send', key)) : [])
       ])
     );
   }

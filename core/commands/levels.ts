@@ -6,7 +6,7 @@ import { ok, refuse } from '../result.ts';
 import { clampDb, clampPan } from '../units.ts';
 import { update } from '../session/changes.ts';
 import { settingsOf, type Channel, type Session } from '../session/entities.ts';
-import { keysBy } from '../session/lookup.ts';
+import { idsBy } from '../session/lookup.ts';
 import { setField } from './byHand.ts';
 import { channelsOf, counted, dbText, insertsOf } from '../session/select.ts';
 import { define, id, ids, level } from './define.ts';
@@ -153,7 +153,7 @@ export const solosSet: typeof soloToggle = {
   }
 };
 
-const soloedOf = (session: Session) => keysBy(session, 'channel', 'solo', true);
+const soloedOf = (session: Session) => idsBy(session, 'channel', 'solo', true);
 
 /**
  * Nothing soloed any more; what was is remembered for `solos.recall`.

@@ -2,9 +2,9 @@
 // as it is, or the command says by name what stands in the way.
 import * as yup from 'yup';
 import { ok, refuse, type Result } from '../result.ts';
-import { birth, update, type Change } from '../session/changes.ts';
-import { nextBorn } from '../session/birth.ts';
-import { keyOf, sendKey, settingsOf, type Channel, type Send, type Session } from '../session/entities.ts';
+import { creation, update, type Change } from '../session/changes.ts';
+import { nextBorn } from '../session/create.ts';
+import { rowId, sendId, settingsOf, type Channel, type Send, type Session } from '../session/entities.ts';
 import { processors, valuesOf } from '../processors/index.ts';
 import { leftGain } from '../routing/gain.ts';
 import { rowsBy } from '../session/lookup.ts';
@@ -120,7 +120,7 @@ export const tracksSplit = define({
     const changes: Change[] = [
       ...room.moved,
       ...update(session, 'channel', id, place(mine, 'L')),
-      birth('channel', right, {
+      creation('channel', right, {
         ...channel,
         ...place(theirs, 'R'),
         id: right,
@@ -139,7 +139,7 @@ export const tracksSplit = define({
           channelId: right,
           channel: clip.channel + 1
         };
-        changes.push(birth('clip', other.id, other));
+        changes.push(creation('clip', other.id, other));
       }
     }
     const sends = halvedSends(session, channel, right, [mine, theirs]);
@@ -152,7 +152,7 @@ export const tracksSplit = define({
         channelId: right,
         keyId: insert.keyId === id ? right : insert.keyId
       };
-      changes.push(birth('insert', own.id, own));
+      changes.push(creation('insert', own.id, own));
     }
     return ok(changes);
   }
@@ -207,10 +207,10 @@ function halvedSends(session: Session, channel: Channel, right: string, halves: 
       if (fields.levelDb > TOP_DB) return refuse('too-loud', `The send to ${target} would have to pass +12 dB. Lower it first.`);
       if (Number.isNaN(fields.levelDb))
         return refuse('silent', `One side of ${channel.name} is turned off by its pan, yet sent to ${target}. Centre it first.`);
-      if (side === 0) changes.push(...update(session, 'send', sendKey(channel.id, send.targetId), fields));
+      if (side === 0) changes.push(...update(session, 'send', sendId(channel.id, send.targetId), fields));
       else {
         const own = { ...fields, sourceId: right };
-        changes.push(birth('send', keyOf('send', own), own));
+        changes.push(creation('send', rowId('send', own), own));
       }
     }
   return ok(changes);

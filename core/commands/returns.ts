@@ -4,10 +4,10 @@ import { INSERT_TYPES, newInsert } from '../processors/index.ts';
 import { ok, refuse } from '../result.ts';
 import { loopClosedBy } from '../routing/graph.ts';
 import { clampDb, TOP_DB } from '../units.ts';
-import { birth, merge, update, type Change } from '../session/changes.ts';
-import { newChannel, channelAdded, lastPosition, MIX, nextBorn, POSITION_STEP, newSend } from '../session/birth.ts';
-import { keyOf, type Channel } from '../session/entities.ts';
-import { keysBy, rowsBy } from '../session/lookup.ts';
+import { creation, merge, update, type Change } from '../session/changes.ts';
+import { newChannel, channelCreation, lastPosition, MIX, nextBorn, POSITION_STEP, newSend } from '../session/create.ts';
+import { rowId, type Channel } from '../session/entities.ts';
+import { idsBy, rowsBy } from '../session/lookup.ts';
 import { channelsOf, counted, dbText } from '../session/select.ts';
 import { commonOutput } from './buses.ts';
 import { define, hue, id, ids, name, newId, whole } from './define.ts';
@@ -37,7 +37,7 @@ export const returnsAdd = define({
     if (session.channel.has(id)) return refuse('exists', 'A channel with this id exists already.');
     const found = channelsOf(session, sources);
     if (!found.ok) return found;
-    const count = keysBy(session, 'channel', 'kind', 'return').length;
+    const count = idsBy(session, 'channel', 'kind', 'return').length;
     const channel: Channel = {
       ...newChannel({ id, kind: 'return', name, position: lastPosition(session), born: nextBorn(session), width: 2 }),
       colour: colour ?? (count * 5 + 7) % 12
@@ -47,14 +47,14 @@ export const returnsAdd = define({
       session,
       [id],
       { outputId, outputPair: outputId === null ? outputPair : null },
-      [channelAdded(channel)],
+      [channelCreation(channel)],
       'rule'
     );
     if (!routed.ok) return routed;
-    const changes = merge([channelAdded(channel)], routed.value);
+    const changes = merge([channelCreation(channel)], routed.value);
     if (effect !== 'none') {
       const insert = newInsert(`${id}:${effect}`, channel, effect, POSITION_STEP);
-      changes.push(birth('insert', insert.id, insert));
+      changes.push(creation('insert', insert.id, insert));
     }
     const edges = found.value.map((source) => ({ from: source.id, to: id, via: 'send' as const }));
     const loop = loopClosedBy(
@@ -66,7 +66,7 @@ export const returnsAdd = define({
     for (const source of found.value) {
       if (!canSend(source)) return refuse('sends-not', cannotSend(source));
       const send = newSend(source.id, channel);
-      changes.push(birth('send', keyOf('send', send), send));
+      changes.push(creation('send', rowId('send', send), send));
     }
     return ok(changes);
   }

@@ -1,8 +1,8 @@
 // Commands of taking stock: roles, dividers, saved sets of what is shown, and a name for a batch.
 import * as yup from 'yup';
 import { ok, refuse } from '../result.ts';
-import { POSITION_STEP } from '../session/birth.ts';
-import { birth, removal, update } from '../session/changes.ts';
+import { POSITION_STEP } from '../session/create.ts';
+import { creation, removal, update } from '../session/changes.ts';
 import type { RowFilter, Session } from '../session/entities.ts';
 import { matchesFilter } from '../session/filter.ts';
 import { FILTER_FIELDS, ROLES } from '../session/roles.ts';
@@ -45,7 +45,7 @@ export const dividersSet = define({
       before === undefined ? (present?.position ?? after(session)) : before === null ? after(session) : above(session, before);
     if (present) return ok(update(session, 'divider', id, { caption: caption ?? present.caption, position }));
     if (!caption) return refuse('bad-arguments', 'A divider needs a caption.');
-    return ok([birth('divider', id, { id, caption, position })]);
+    return ok([creation('divider', id, { id, caption, position })]);
   }
 });
 
@@ -90,7 +90,7 @@ export const showingsSave = define({
     const gone = [...session.showing.values()].filter((row) => row.number === number || row.id === id);
     return ok([
       ...gone.map((row) => removal(session, 'showing', row.id)),
-      birth('showing', id, { id, number, name, ids, filter: filter as RowFilter | null })
+      creation('showing', id, { id, number, name, ids, filter: filter as RowFilter | null })
     ]);
   }
 });

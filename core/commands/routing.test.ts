@@ -2,7 +2,7 @@
 import { describe, expect, it } from 'vitest';
 import { apart, carryOut, emptyDesk, noise, play, rig, trackCommand } from '../../tests/oracle/rig.ts';
 import { mixChain, treeOf } from '../routing/graph.ts';
-import { sendKey, type Session } from '../session/entities.ts';
+import { sendId, type Session } from '../session/entities.ts';
 import type { Command } from './index.ts';
 import { plan } from './plan.ts';
 
@@ -67,7 +67,7 @@ describe('buses', () => {
     const before = carryOut(desk(), set);
     const kept = carryOut(desk(), set, { do: 'buses.dissolve', ids: ['bus'] });
     expect(kept.channel.get('a')!.faderDb).toBeCloseTo(-10.5, 9);
-    expect(kept.send.get(sendKey('a', 'room'))!.levelDb).toBeCloseTo(1.5, 9);
+    expect(kept.send.get(sendId('a', 'room'))!.levelDb).toBeCloseTo(1.5, 9);
     expect(difference(kept, before)).toBeLessThan(-125);
     const dropped = carryOut(desk(), set, { do: 'buses.dissolve', ids: ['bus'], gain: 'drop' });
     expect(dropped.channel.get('a')!.faderDb).toBe(-3);
@@ -115,10 +115,10 @@ describe('returns', () => {
 
   it('driven: sends up and the return down by as much, as far as the loudest can go', () => {
     const session = carryOut(desk(), { do: 'returns.drive', id: 'room', by: 4 });
-    expect([session.send.get(sendKey('c', 'room'))!.levelDb, session.channel.get('room')!.faderDb]).toEqual([-2, -4]);
+    expect([session.send.get(sendId('c', 'room'))!.levelDb, session.channel.get('room')!.faderDb]).toEqual([-2, -4]);
     expect(difference(session, desk())).toBeLessThan(-120);
     carryOut(session, { do: 'returns.drive', id: 'room', by: 100 });
-    expect(session.send.get(sendKey('c', 'room'))!.levelDb).toBe(12);
+    expect(session.send.get(sendId('c', 'room'))!.levelDb).toBe(12);
     const empty = carryOut(desk(), { do: 'returns.add', id: 'e', name: 'E' });
     expect(refusal(empty, { do: 'returns.drive', id: 'e', by: 1 })?.code).toBe('empty');
   });
@@ -136,10 +136,10 @@ describe('taps', () => {
   it('changed with the level kept sound the same, and say where that cannot be', () => {
     for (const tap of ['pre', 'input'] as const) {
       const session = carryOut(desk(), { do: 'sends.tap', sends: [{ source: 'a', target: 'room' }], tap, keep: true });
-      expect(session.send.get(sendKey('a', 'room'))!.levelDb).toBe(-9);
+      expect(session.send.get(sendId('a', 'room'))!.levelDb).toBe(-9);
       expect(difference(session, desk())).toBeLessThan(-125);
       carryOut(session, { do: 'sends.tap', sends: [{ source: 'a', target: 'room' }], tap: 'post', keep: true });
-      expect(session.send.get(sendKey('a', 'room'))!.levelDb).toBe(-6);
+      expect(session.send.get(sendId('a', 'room'))!.levelDb).toBe(-6);
     }
     const shut = carryOut(desk(), { do: 'faders.set', levels: [{ id: 'a', level: -Infinity }] });
     expect(refusal(shut, { do: 'sends.tap', sends: [{ source: 'a', target: 'room' }], tap: 'pre', keep: true })?.code).toBe('silent');
@@ -154,8 +154,8 @@ describe('cues', () => {
       { do: 'clicks.add', id: 'k', name: 'Click' },
       { do: 'cues.add', id: 'q', name: 'Singer', from: 'mix' }
     );
-    expect(session.send.get(sendKey('a', 'q'))).toMatchObject({ levelDb: -5, tap: 'pre' });
-    expect(session.send.get(sendKey('k', 'q'))!.levelDb).toBe(0);
+    expect(session.send.get(sendId('a', 'q'))).toMatchObject({ levelDb: -5, tap: 'pre' });
+    expect(session.send.get(sendId('k', 'q'))!.levelDb).toBe(0);
     expect(session.channel.get('q')!.outputPair).toBe(1);
     expect(treeOf(session).cues.map(({ channel }) => channel.id)).toEqual(['q']);
     expect(difference(session, carryOut(desk(), { do: 'faders.set', levels: [{ id: 'bus', level: -2 }] }))).toBe(-600);
@@ -191,7 +191,7 @@ describe('places', () => {
 describe('keys', () => {
   it('are made of tracks and given back', () => {
     const session = carryOut(desk(), { do: 'tracks.key', ids: ['c'], on: true });
-    expect([session.channel.get('c')!.outputId, session.send.has(sendKey('c', 'room'))]).toEqual([null, false]);
+    expect([session.channel.get('c')!.outputId, session.send.has(sendId('c', 'room'))]).toEqual([null, false]);
     carryOut(session, { do: 'tracks.key', ids: ['c'], on: false }, { do: 'channels.route', ids: ['c'], to: 'mix' });
     expect(session.channel.get('c')!.kind).toBe('track');
   });

@@ -3,9 +3,9 @@ import * as yup from 'yup';
 import { loopClosedBy } from '../routing/graph.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { clampDb, clampPan, TOP_DB } from '../units.ts';
-import { birth, commit, merge, removal, update, type Change } from '../session/changes.ts';
-import { newSend } from '../session/birth.ts';
-import { sendKey, settingsOf, type Channel, type Send, type Session, type Tap } from '../session/entities.ts';
+import { creation, commit, merge, removal, update, type Change } from '../session/changes.ts';
+import { newSend } from '../session/create.ts';
+import { sendId, settingsOf, type Channel, type Send, type Session, type Tap } from '../session/entities.ts';
 import { rowsBy } from '../session/lookup.ts';
 import { channelsOf, counted, dbText } from '../session/select.ts';
 import { setField } from './byHand.ts';
@@ -135,7 +135,7 @@ export const sendsSet = define({
   },
   plan: (session, { sends }) => {
     const changes: Change[] = [];
-    const added = sends.filter(({ source, target }) => !session.send.has(sendKey(source, target)));
+    const added = sends.filter(({ source, target }) => !session.send.has(sendId(source, target)));
     for (const { source, target } of sends) {
       const found = channelsOf(session, [source, target]);
       if (!found.ok) return found;
@@ -153,7 +153,7 @@ export const sendsSet = define({
     // A crosspoint that is listed twice is one all the same: what is said of it last counts.
     const born = new Map<string, Send>();
     for (const { source, target, level, tap, on, mono, pan } of sends) {
-      const key = sendKey(source, target);
+      const key = sendId(source, target);
       const fields: Partial<Send> = {
         ...(level === undefined ? {} : { levelDb: clampDb(level) }),
         ...(tap === undefined ? {} : { tap }),
@@ -164,7 +164,7 @@ export const sendsSet = define({
       if (session.send.has(key)) changes.push(...update(session, 'send', key, fields));
       else born.set(key, { ...(born.get(key) ?? newSend(source, session.channel.get(target)!)), ...fields });
     }
-    return ok([...merge([], changes), ...[...born].map(([key, send]) => birth('send', key, send))]);
+    return ok([...merge([], changes), ...[...born].map(([key, send]) => creation('send', key, send))]);
   }
 });
 
@@ -193,7 +193,7 @@ export const sendsTap = define({
   plan: (session, { sends, tap, keep }) => {
     const changes: Change[] = [];
     for (const { source, target } of sends) {
-      const key = sendKey(source, target);
+      const key = sendId(source, target);
       const send = session.send.get(key);
       const from = session.channel.get(source);
       if (!send || !from) return refuse('not-found', 'There is no send here yet. Type a level first.');
@@ -220,7 +220,7 @@ export const sendsTap = define({
 
 /** Whether inserts at work lie between a send's tap and another. */
 const crossesInserts = (session: Session, { source, target }: { source: string; target: string }, tap: Tap): boolean => {
-  const before = session.send.get(sendKey(source, target))?.tap;
+  const before = session.send.get(sendId(source, target))?.tap;
   if ((before === 'input') === (tap === 'input')) return false;
   return rowsBy(session, 'insert', 'channelId', source).some(({ bypass }) => !bypass);
 };
@@ -237,7 +237,7 @@ export const sendsRemove = define({
   plan: (session, { sources, target }) =>
     ok(
       sources
-        .map((source) => sendKey(source, target))
+        .map((source) => sendId(source, target))
         .filter((key) => session.send.has(key))
         .map((key) => removal(session, 'send', key))
     )

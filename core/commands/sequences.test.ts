@@ -4,14 +4,14 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { anyCommand, bent, oddValue, smallDesk } from '../../tests/oracle/anyCommand.ts';
 import { rig } from '../../tests/oracle/rig.ts';
-import { allEdges, successors, way } from '../routing/graph.ts';
+import { allEdges, successors, pathAlong } from '../routing/graph.ts';
 import { readDocument, writeDocument } from '../formats/document.ts';
 import { fits } from '../formats/gate.ts';
 import { checkSession } from '../session/check.ts';
 import { commit, decodeChanges, encodeChanges, inverse, merge, type Change } from '../session/changes.ts';
 import type { Session } from '../session/entities.ts';
 import { fact, known } from '../session/facts.ts';
-import { keysBy, orderedIds } from '../session/lookup.ts';
+import { idsBy, orderedIds } from '../session/lookup.ts';
 import { columnsOf, decodeSession, encodeSession, tableNames, type SessionDocument } from '../session/tables.ts';
 import { commands, type Command } from './index.ts';
 import { plan } from './plan.ts';
@@ -29,7 +29,7 @@ function expectFound(session: Session): void {
       if (!reference || reference.removed === 'leaves') continue;
       const rows = [...session[table]] as [string, Record<string, unknown>][];
       for (const value of new Set([...rows.map(([, row]) => row[name]), 'gone', null]))
-        expect(keysBy(session, table, name as never, value)).toEqual(
+        expect(idsBy(session, table, name as never, value)).toEqual(
           rows
             .filter(([, row]) => row[name] === value)
             .map(([key]) => key)
@@ -61,7 +61,7 @@ describe('any sequence of commands', () => {
           undos.push(commit(session, wire));
           whole = merge(whole, wire);
           const next = successors(allEdges(session));
-          for (const { from, to } of allEdges(session)) expect(way(next, to, from)).toBeNull();
+          for (const { from, to } of allEdges(session)) expect(pathAlong(next, to, from)).toBeNull();
           expect(checkSession(session).ok).toBe(true);
           expectFound(session);
         }

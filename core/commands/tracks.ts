@@ -1,8 +1,8 @@
 // The command that brings recordings into the session as tracks.
 import * as yup from 'yup';
 import { ok, refuse } from '../result.ts';
-import { birth, update, type Change } from '../session/changes.ts';
-import { newChannel, channelAdded, lastPosition, MIX, nextBorn, POSITION_STEP } from '../session/birth.ts';
+import { creation, update, type Change } from '../session/changes.ts';
+import { newChannel, channelCreation, lastPosition, MIX, nextBorn, POSITION_STEP } from '../session/create.ts';
 import { DAY_S } from '../session/check.ts';
 import { settingsOf, type Channel, type Clip, type Media, type Session } from '../session/entities.ts';
 import { define, hue, id, level, name, newId, text, whole } from './define.ts';
@@ -28,7 +28,7 @@ export const mediaFields = yup.object({
 type MediaFields = yup.InferType<typeof mediaFields>;
 
 /**
- * The media row of a recording that comes in, and its birth where it is new. One recording under two names is two rows: each track
+ * The media row of a recording that comes in, and its creation where it is new. One recording under two names is two rows: each track
  * shows the name its file had.
  */
 export function mediaRow(
@@ -44,7 +44,7 @@ export function mediaRow(
   if (present) return { id: present.id, changes: [] };
   const id = freeId(new Set(rows.map((row) => row.id)), given.id);
   const row = { ...given, id, origin: given.origin ?? null, loudness: given.loudness ?? null };
-  return { id, changes: [birth('media', id, row)] };
+  return { id, changes: [creation('media', id, row)] };
 }
 
 /** An id, or it with the first number that makes it new. */
@@ -111,7 +111,7 @@ export const tracksAdd = define({
         colour: track.colour ?? 0,
         outputId
       };
-      changes.push(channelAdded(channel));
+      changes.push(channelCreation(channel));
       const media = mediaRow(session, changes, track.media);
       changes.push(...media.changes);
       // A time reference that would lie beyond any timeline is none.
@@ -129,7 +129,7 @@ export const tracksAdd = define({
         channel: first,
         side: 'both'
       };
-      changes.push(birth('clip', clip.id, clip));
+      changes.push(creation('clip', clip.id, clip));
       position += POSITION_STEP;
       born += 1;
     }

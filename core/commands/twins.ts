@@ -3,11 +3,11 @@ import * as yup from 'yup';
 import { dbOf, gainOf, clampDb, TOP_DB } from '../units.ts';
 import { loopClosedBy } from '../routing/graph.ts';
 import { ok, refuse, type Result } from '../result.ts';
-import { birth, removal, update, type Change } from '../session/changes.ts';
-import { nextBorn } from '../session/birth.ts';
+import { creation, removal, update, type Change } from '../session/changes.ts';
+import { nextBorn } from '../session/create.ts';
 import { copiedWith } from '../session/dependents.ts';
-import { keysBy, rowsBy } from '../session/lookup.ts';
-import { sendKey, type Channel, type Insert, type Send, type Session } from '../session/entities.ts';
+import { idsBy, rowsBy } from '../session/lookup.ts';
+import { sendId, type Channel, type Insert, type Send, type Session } from '../session/entities.ts';
 import { processors } from '../processors/index.ts';
 import { branchOf } from '../routing/graph.ts';
 import { channelsOf, insertsOf, roomAfter } from '../session/select.ts';
@@ -64,7 +64,7 @@ function twinned(session: Session, from: string, { id, bus }: { id: string; bus:
     outputPair: null,
     colour: target.colour
   };
-  const changes: Change[] = [...room.moved, birth('channel', id, twin)];
+  const changes: Change[] = [...room.moved, creation('channel', id, twin)];
   const sent = rowsBy(session, 'send', 'sourceId', from);
   const copies = copiedWith(session, new Map([[from, id]]), {
     nameOf: (channelId, _table, row, count) => `${channelId}:${String(row.type)}${count}`
@@ -72,8 +72,8 @@ function twinned(session: Session, from: string, { id, bus }: { id: string; bus:
   changes.push(...copies);
   for (const send of moved)
     changes.push(
-      removal(session, 'send', sendKey(send.sourceId, from)),
-      birth('send', sendKey(send.sourceId, id), { ...send, targetId: id })
+      removal(session, 'send', sendId(send.sourceId, from)),
+      creation('send', sendId(send.sourceId, id), { ...send, targetId: id })
     );
   const edges = [
     { from: id, to: bus, via: 'output' as const },
@@ -87,8 +87,8 @@ function twinned(session: Session, from: string, { id, bus }: { id: string; bus:
 /** A return that nothing goes to any more, and that no key listens to, is removed. */
 function removedIfIdle(session: Session, id: string): Result<Change[]> {
   const used =
-    keysBy(session, 'send', 'targetId', id).length > 0 ||
-    keysBy(session, 'channel', 'outputId', id).length > 0 ||
+    idsBy(session, 'send', 'targetId', id).length > 0 ||
+    idsBy(session, 'channel', 'outputId', id).length > 0 ||
     rowsBy(session, 'insert', 'keyId', id).some(({ channelId }) => channelId !== id);
   return used ? ok([]) : channelsRemove.plan(session, { ids: [id], membersTo: undefined });
 }
@@ -175,7 +175,7 @@ function merged(session: Session, kept: Channel, other: Channel): Result<Change[
 
 /** The send of one channel to both as one send: of what can be heard of either, tap, switch, mono and pan count. */
 function joinedSend(session: Session, kept: Channel, moved: Send): Result<Change[]> {
-  const key = sendKey(moved.sourceId, kept.id);
+  const key = sendId(moved.sourceId, kept.id);
   const present = session.send.get(key);
   const from = nameOf(session, moved.sourceId);
   const both = present && audible(present) && audible(moved);
@@ -188,7 +188,7 @@ function joinedSend(session: Session, kept: Channel, moved: Send): Result<Change
   const fields = { ...moved, levelDb: clampDb(level) };
   if (present) return ok(update(session, 'send', key, fields));
   const loop = loopClosedBy(session, [{ from: moved.sourceId, to: kept.id, via: 'send' }], new Set());
-  return loop ? loopRefusal(loop) : ok([birth('send', key, fields)]);
+  return loop ? loopRefusal(loop) : ok([creation('send', key, fields)]);
 }
 
 /** What else goes in or out of the one that goes, and would be heard otherwise, in words. */

@@ -1,7 +1,8 @@
 // The engine: a session in, blocks of samples out. No clock, no device, no file of its own.
 // The same code plays in the page, prints on the server and measures in the tests.
-import { audibility } from '../routing/audibility.ts';
+import * as facts from '../routing/facts.ts';
 import { settingsOf, type Session } from '../session/entities.ts';
+import { known } from '../session/facts.ts';
 import type { Frames } from '../units.ts';
 import { commit, type Change } from '../session/changes.ts';
 import { createFades } from './fades.ts';
@@ -76,7 +77,7 @@ export function createEngine({ module, session, pcm, solo, keep = false }: Engin
   const begin = (before: Runner | null) => createRunner({ module, topology: topologyOf(session), session, pcm, pool, before });
 
   let runner = begin(null);
-  let heard = audibility(session, { solo });
+  const heard = () => known(session, solo ? facts.heard : facts.printed);
   const fades = createFades();
   let start: Frames = 0;
   let rendered = 0;
@@ -92,11 +93,10 @@ export function createEngine({ module, session, pcm, solo, keep = false }: Engin
   const keepEvery = KEEP_EVERY * Math.max(1, Math.ceil(settingsOf(session).rate / 48000));
 
   const aimGains = (snap: boolean) => {
-    const gains = gainsOf(session, heard, runner.plan.kernel);
+    const gains = gainsOf(session, heard(), runner.plan.kernel);
     for (const id of session.channel.keys()) gains.channel(id, (key, target) => runner.aimGain(key, target, snap));
   };
   const aimAll = (snap: boolean) => {
-    heard = audibility(session, { solo });
     aimGains(snap);
     for (const insert of session.insert.values()) runner.aimInsert(insert, snap);
   };
@@ -116,7 +116,7 @@ export function createEngine({ module, session, pcm, solo, keep = false }: Engin
       if (rendered % CHUNK !== 0) runner.fill(spansFrom(chunkStart, CHUNK, loop), settingsOf(session));
     } else if (!touched) runner.setClips(session);
     if (!touched || touched.open) return aimAll(false);
-    const gains = gainsOf(session, heard, runner.plan.kernel);
+    const gains = gainsOf(session, heard(), runner.plan.kernel);
     const say = (key: string, target: number) => runner.aimGain(key, target, false);
     for (const id of touched.channels) gains.channel(id, say);
     for (const key of touched.sends) gains.send(key, say);

@@ -1,10 +1,10 @@
 // Where every gain of a plan ought to be, from the session's levels, pans, mutes and what solo leaves open.
 import type { Audibility } from '../routing/audibility.ts';
-import { sendKey, settingsOf, type Channel, type Send, type Session } from '../session/entities.ts';
+import { sendId, settingsOf, type Channel, type Send, type Session } from '../session/entities.ts';
 import { isCrossed, placement } from '../routing/placement.ts';
 import { CELLS } from './plan/plan.ts';
 import type { Kernel } from '../kernel/kernel.ts';
-import { outputKey, sendEdge } from './topology.ts';
+import { outputName, sendEdge } from './topology.ts';
 
 /** Says the target of the gain with this key. */
 export type Say = (key: string, target: number) => void;
@@ -56,9 +56,9 @@ export function gainsOf(session: Session, heard: Audibility, kernel: Kernel): Ga
         say(`g ${id} R`, fader * kernel.panLeft(-channel.pan / 100, centre));
       }
       if (channel.outputId !== null || channel.outputPair !== null)
-        say(outputKey(id, channel.outputId, channel.outputPair), heard.outputGain(id));
+        say(outputName(id, channel.outputId, channel.outputPair), heard.outputGain(id));
       for (const { targetId } of sends.get(id) ?? []) {
-        const send = session.send.get(sendKey(id, targetId));
+        const send = session.send.get(sendId(id, targetId));
         if (send) sendGain(send, channel, say);
       }
     },

@@ -26,14 +26,14 @@ export function* renderMix(module: KernelModule, session: Session, pcm: Pcm, blo
   /** Frames given out, and frames still to drop: what the last stage's latency puts before the first. */
   let at = 0;
   const last = mixChain(session).at(-1)!.id;
-  let late = engine.latency(last);
+  let latency = engine.latency(last);
   const finished = () => at >= end && (quiet >= TAIL_SILENCE * rate || at >= end + TAIL_LIMIT * rate);
   while (!finished()) {
     let filled = 0;
     while (filled < block && !finished()) {
       engine.period();
-      const skip = Math.min(late, PERIOD);
-      late -= skip;
+      const skip = Math.min(latency, PERIOD);
+      latency -= skip;
       const l = engine.tap(last, 0)!.subarray(skip);
       const r = engine.tap(last, 1)!.subarray(skip);
       left.set(l, filled);

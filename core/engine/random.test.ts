@@ -21,7 +21,7 @@ const tap = fc.constantFrom('input' as const, 'pre' as const, 'post' as const);
 const level = fc.double({ min: -30, max: 3, noNaN: true });
 const pan = fc.integer({ min: -100, max: 100 });
 
-/** Most parameters as at birth, some anywhere in their ranges. */
+/** Most parameters at their defaults, some anywhere in their ranges. */
 const settings = (type: InsertType) =>
   fc.dictionary(fc.constantFrom(...specsOf(type).keys()), fc.double({ min: 0, max: 1, noNaN: true }), { maxKeys: 5 }).map((places) =>
     Object.fromEntries(

@@ -77,12 +77,12 @@ function planEdges(session: Session): PlanEdge[] {
   const plain = { send: false, source: 'post', fold: false, sided: false, faded: false, crossed: false } as const;
   for (const { id, outputId, outputPair } of session.channel.values())
     if (outputId !== null || outputPair !== null)
-      edges.push({ ...plain, key: outputKey(id, outputId, outputPair), from: id, to: outputId, pair: outputPair ?? 0 });
+      edges.push({ ...plain, key: outputName(id, outputId, outputPair), from: id, to: outputId, pair: outputPair ?? 0 });
   for (const send of session.send.values()) edges.push(sendEdge(send, session.channel.get(send.sourceId)!));
   return sortedEdges(edges, (id) => session.channel.get(id)?.born ?? 0);
 }
 
-export const outputKey = (id: string, outputId: string | null, outputPair: number | null): string =>
+export const outputName = (id: string, outputId: string | null, outputPair: number | null): string =>
   outputId !== null ? `o ${id} ${outputId}` : `o ${id} #${outputPair}`;
 
 /**

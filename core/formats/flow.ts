@@ -1,6 +1,6 @@
 // The signal flow as a graph for other programs: GraphML (graphml.graphdrawing.org) and DOT (graphviz.org/doc/info/lang.html).
 import { allEdges, type Edge } from '../routing/graph.ts';
-import { sendKey, settingsOf, type Channel, type Session } from '../session/entities.ts';
+import { sendId, settingsOf, type Channel, type Session } from '../session/entities.ts';
 import { dbText, inOrder } from '../session/select.ts';
 
 type Drawn = Edge & { readonly label: string; readonly db: number | null; readonly tap: string; readonly on: boolean };
@@ -10,7 +10,7 @@ function flowOf(session: Session): { nodes: readonly Channel[]; outputs: readonl
   const nodes = inOrder(session);
   const outputs = [...new Set(nodes.flatMap(({ outputPair }) => outputPair ?? []))].sort((a, b) => a - b);
   const edges = allEdges(session).map((edge): Drawn => {
-    const send = edge.via === 'send' ? session.send.get(sendKey(edge.from, edge.to))! : null;
+    const send = edge.via === 'send' ? session.send.get(sendId(edge.from, edge.to))! : null;
     if (send) return { ...edge, label: `${dbText(send.levelDb)} dB ${send.tap}`, db: send.levelDb, tap: send.tap, on: send.on };
     const { faderDb, mute } = session.channel.get(edge.from)!;
     if (edge.via === 'key') return { ...edge, label: 'key', db: null, tap: '', on: true };

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import Papa from 'papaparse';
 import { describe, expect, it } from 'vitest';
 import { act, DEMO, sessionOf } from '../../tests/oracle/heap';
-import { newSession } from '../session/birth';
+import { newSession } from '../session/create';
 import { matchesFilter, EVERYTHING } from '../session/filter';
 import { recordedLevel } from '../session/recorded';
 import { inOrder } from '../session/select';

@@ -2,7 +2,7 @@
 import type { Command } from '../commands/index.ts';
 import type { NewTrack } from '../commands/intake.ts';
 import type { Channel, Session } from '../session/entities.ts';
-import { keysBy } from '../session/lookup.ts';
+import { idsBy } from '../session/lookup.ts';
 import { inOrder } from '../session/select.ts';
 import { spelled } from './defaultRules.ts';
 import { matching } from './roleOf.ts';
@@ -20,7 +20,7 @@ export type Poured = {
 
 /** Tracks without recordings, in order. */
 export function waitingTracks(session: Session): Channel[] {
-  return inOrder(session).filter(({ id, kind }) => kind === 'track' && keysBy(session, 'clip', 'channelId', id).length === 0);
+  return inOrder(session).filter(({ id, kind }) => kind === 'track' && idsBy(session, 'clip', 'channelId', id).length === 0);
 }
 
 const LEAST = 1;

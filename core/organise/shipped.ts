@@ -1,7 +1,7 @@
 // The templates that come with Isotaxis, of our own scenario: a band with choir, and a small group with speech.
 import type { Command } from '../commands/index.ts';
 import { planBatch } from '../commands/plan.ts';
-import { MIX, newSession } from '../session/birth.ts';
+import { MIX, newSession } from '../session/create.ts';
 import { commit } from '../session/changes.ts';
 import { defaultRules } from './defaultRules.ts';
 import { sortPlan, type SortOptions } from './sort.ts';

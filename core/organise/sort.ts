@@ -1,7 +1,7 @@
 // Sorting by rule: what every track would become, the buses that would stand, and the commands that do it. Nothing is changed
 // here; a person looks at it first, corrects it, and applies it as one batch.
 import type { Command } from '../commands/index.ts';
-import { MIX } from '../session/birth.ts';
+import { MIX } from '../session/create.ts';
 import type { Channel, Session } from '../session/entities.ts';
 import { setByHand, type HandField, type Role } from '../session/roles.ts';
 import { inOrder } from '../session/select.ts';

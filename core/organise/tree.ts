@@ -2,7 +2,7 @@
 // effects bus, and a chain before the mix bus. What is there already under its name is used.
 import type { Command } from '../commands/index.ts';
 import { ok, refuse, type Result } from '../result.ts';
-import { MIX } from '../session/birth.ts';
+import { MIX } from '../session/create.ts';
 import type { Session } from '../session/entities.ts';
 import { inOrder } from '../session/select.ts';
 import type { Family, Rule } from './ruleBook.ts';

@@ -1,6 +1,6 @@
 // Every processor, a line each. What the rest of the product knows of one, it knows from here.
 import type { Channel, Insert } from '../session/entities.ts';
-import { born } from '../session/tables.ts';
+import { newRow } from '../session/tables.ts';
 import { comp } from './comp/control.ts';
 import { delay } from './delay/control.ts';
 import { eq } from './eq/control.ts';
@@ -29,7 +29,7 @@ export const LATENCY_PARAMS: readonly string[] = LIST.flatMap(({ specs }) =>
 
 /** An insert as it begins: with what its processor begins with on a channel that is no return. */
 export const newInsert = (id: string, channel: Channel, type: string, position: number): Insert =>
-  born('insert', {
+  newRow('insert', {
     id,
     channelId: channel.id,
     position,

@@ -1,5 +1,5 @@
 // Mute and solo: which edges are open, and what the page says of each channel. Monitoring only; prints pass `solo: false`.
-import { sendKey, settingsOf, type Channel, type Session } from '../session/entities.ts';
+import { sendId, settingsOf, type Channel, type Session } from '../session/entities.ts';
 import { gainOf, type Gain } from '../units.ts';
 import { edges, edgesFrom, reach, reversed, successors, type Edge } from './graph.ts';
 import { starvedKeys } from './keys.ts';
@@ -82,7 +82,7 @@ function muteRule(session: Session): { output: (id: string) => boolean; send: (s
     output: (id) => !session.channel.get(id)?.mute,
     send: (sourceId, targetId) => {
       if (!session.channel.get(sourceId)?.mute) return true;
-      if (session.send.get(sendKey(sourceId, targetId))?.tap === 'post') return false;
+      if (session.send.get(sendId(sourceId, targetId))?.tap === 'post') return false;
       return !(session.channel.get(targetId)?.kind === 'cue' ? muteClosesCue : muteClosesPre);
     }
   };
@@ -105,7 +105,7 @@ export function audibility(session: Session, options: { readonly solo: boolean }
   const openSends = new Set<string>();
   for (const { from, to, via } of bySolo)
     if (via === 'output') openOutputs.add(from);
-    else openSends.add(sendKey(from, to));
+    else openSends.add(sendId(from, to));
   // An output to the interface has no edge in the graph: it is open as its channel carries; a cue's always is.
   for (const { id, kind, outputPair } of channels.values())
     if (outputPair !== null && (!rule || kind === 'cue' || rule.carriers.has(id))) openOutputs.add(id);
@@ -114,7 +114,7 @@ export function audibility(session: Session, options: { readonly solo: boolean }
   /** Each way that is not asked for is dimmed once: where it comes back among what is heard. */
   const dimmed = (to: string | null): Gain => (dim === 0 ? 0 : to !== null && aside(to) ? 1 : dim);
   const outputOpen = (id: string) => mutes.output(id) && openOutputs.has(id);
-  const sendOpen = (sourceId: string, targetId: string) => mutes.send(sourceId, targetId) && openSends.has(sendKey(sourceId, targetId));
+  const sendOpen = (sourceId: string, targetId: string) => mutes.send(sourceId, targetId) && openSends.has(sendId(sourceId, targetId));
 
   let states: Map<string, { heard: Heard; why: string }> | null = null;
   return {
@@ -122,7 +122,7 @@ export function audibility(session: Session, options: { readonly solo: boolean }
     sendOpen,
     outputGain: (id) => (!mutes.output(id) ? 0 : openOutputs.has(id) ? 1 : dimmed(channels.get(id)?.outputId ?? null)),
     sendGain: (sourceId, targetId) =>
-      !mutes.send(sourceId, targetId) ? 0 : openSends.has(sendKey(sourceId, targetId)) ? 1 : dimmed(targetId),
+      !mutes.send(sourceId, targetId) ? 0 : openSends.has(sendId(sourceId, targetId)) ? 1 : dimmed(targetId),
     state: (id) => {
       states ??= statesOf(session, all, rule, soloed, (edge) => bySolo.has(edge) && unmuted(edge), outputOpen, dim > 0);
       return states.get(id) ?? { heard: 'silent', why: '' };
@@ -145,7 +145,7 @@ function statesOf(
 ): Map<string, Said> {
   const sounding = ({ from, to, via }: Edge) => {
     if (via === 'output') return true;
-    const send = session.send.get(sendKey(from, to));
+    const send = session.send.get(sendId(from, to));
     return send !== undefined && send.on && send.levelDb > -Infinity;
   };
   const list = [...session.channel.values()];

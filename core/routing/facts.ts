@@ -6,9 +6,10 @@ import { treeOf } from './graph.ts';
 
 /** The session as a tree by main outputs. */
 export const tree = fact(['rows'], treeOf);
-/** Who is heard while one listens: mutes and solo. */
+/** Who is heard while one listens: mutes and solo; and in prints, where solo does not count. */
 export const heard = fact(['routing'], (session) => audibility(session));
-/** All channels in order of birth. */
+export const printed = fact(['routing'], (session) => audibility(session, { solo: false }));
+/** All channels in the order in which they were made. */
 export const byBirth = fact(['rows'], (session) => [...session.channel.values()].sort((a, b) => a.born - b.born));
 /** Returns and cues in the order of their columns, hidden ones left out. */
 export const columns = fact(['rows'], (session) =>

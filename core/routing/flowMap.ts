@@ -3,7 +3,7 @@
 import { rowsBy } from '../session/lookup.ts';
 import { mixChain, branchOf } from './graph.ts';
 import { keyEdges } from './graph.ts';
-import { MIX } from '../session/birth.ts';
+import { MIX } from '../session/create.ts';
 import { inOrder } from '../session/select.ts';
 import { settingsOf, type Channel, type Session, type Tap } from '../session/entities.ts';
 

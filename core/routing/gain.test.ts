@@ -147,7 +147,7 @@ describe('trace', () => {
     expect(cue.ok && cue.value.paths[0].stations.map(({ by, tap }) => `${by} ${tap}`)).toEqual(['send pre', 'end post']);
     expect(trace(session, 'nobody').ok).toBe(false);
     const none = trace(session, 'f', { id: 'r' });
-    expect(none.ok && traceText(session, none.value)).toBe('FINAL → Shed: no way.\n');
+    expect(none.ok && traceText(session, none.value)).toBe('FINAL → Shed: no path.\n');
   });
 
   it('leaves as a graph that other programs read: the same nodes, edges and levels', () => {

@@ -1,8 +1,8 @@
-// Path gain: what a signal is multiplied by on its ways through the graph. A stage is a signed 2 × 2 matrix, stages
-// multiply, parallel ways add. Counted are trims, faders, pans, sends and inserts that are gains; others are taken as unity.
+// Path gain: what a signal is multiplied by on its paths through the graph. A stage is a signed 2 × 2 matrix, stages
+// multiply, parallel paths add. Counted are trims, faders, pans, sends and inserts that are gains; others are taken as unity.
 import { processors, valuesOf } from '../processors/index.ts';
 import type { Matrix } from '../processors/processor.ts';
-import { sendKey, settingsOf, type Channel, type PanLaw, type Session, type Tap } from '../session/entities.ts';
+import { sendId, settingsOf, type Channel, type PanLaw, type Session, type Tap } from '../session/entities.ts';
 import { insertsOf } from '../session/select.ts';
 import { gainOf, type Db, dbOf } from '../units.ts';
 import { isCrossed, placement } from './placement.ts';
@@ -62,7 +62,7 @@ export function edgeMatrix(session: Session, { from, to, via }: Edge): Matrix {
   const channel = session.channel.get(from)!;
   const stages = taps(session, channel);
   if (via === 'output') return stages.post;
-  const send = session.send.get(sendKey(from, to))!;
+  const send = session.send.get(sendId(from, to))!;
   const { muteClosesPre, muteClosesCue } = settingsOf(session);
   const closes = session.channel.get(to)?.kind === 'cue' ? muteClosesCue : muteClosesPre;
   const closed = channel.mute && (send.tap === 'post' || closes);
@@ -89,7 +89,7 @@ export function gainsFrom(session: Session, from: string, each = (matrix: Matrix
   return totals;
 }
 
-/** From the input of `from` to the output of `to` after fader and pan, all ways together; null where there is none. */
+/** From the input of `from` to the output of `to` after fader and pan, all paths together; null where there is none. */
 export function gainBetween(session: Session, from: string, to: string): Matrix | null {
   const arriving = gainsFrom(session, from).get(to);
   return arriving ? chained(arriving, taps(session, session.channel.get(to)!).post) : null;
@@ -103,7 +103,7 @@ export const levelsOf = ([ll, rl, lr, rr]: Matrix): { readonly left: Db; readonl
 
 export type Path = { readonly stations: readonly string[]; readonly edges: readonly Edge[]; readonly gain: Matrix };
 
-/** Ways from the input of `from` to the output of `to`, loudest first, at most `limit`; totals come from `gainBetween`. */
+/** Paths from the input of `from` to the output of `to`, loudest first, at most `limit`; totals come from `gainBetween`. */
 export function paths(session: Session, from: string, to: string, limit: number): Path[] {
   const { order, outgoing } = downstream(session, from);
   if (!outgoing.has(to)) return [];
@@ -117,7 +117,7 @@ export function paths(session: Session, from: string, to: string, limit: number)
     matrices.set(edge, made);
     return made;
   };
-  // The most that any way from here to the end can make of a signal: ways are at most 2 to the power of the returns, and only the
+  // The most that any path from here to the end can make of a signal: paths are at most 2 to the power of the returns, and only the
   // loudest are wanted.
   const most = new Map<string, number>([[to, norm(last)]]);
   for (const id of order.reverse()) {
@@ -154,7 +154,7 @@ export function paths(session: Session, from: string, to: string, limit: number)
 /** Frobenius norm: of a product never more than the product of the norms. */
 const norm = (matrix: Matrix): number => Math.sqrt(matrix.reduce((sum, x) => sum + x * x, 0));
 
-/** Beginnings of ways looked at before the search gives up. */
+/** Beginnings of paths looked at before the search gives up. */
 const MOST_LOOKED = 100_000;
 
 /** A binary heap, the greatest bound first; of equals the one that is further on. */
@@ -183,7 +183,7 @@ function pop<T extends Bounded>(heap: T[]): T {
   }
 }
 
-/** The most that all ways together can make, added up without regard to sign: propagated, however many they are. */
+/** The most that all paths together can make, added up without regard to sign: propagated, however many they are. */
 export function mostBetween(session: Session, from: string, to: string): Matrix {
   const positive = (matrix: Matrix) => matrix.map(Math.abs) as unknown as Matrix;
   const arriving = gainsFrom(session, from, positive).get(to);

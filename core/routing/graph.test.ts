@@ -2,8 +2,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { carryOut, emptyDesk, trackCommand } from '../../tests/oracle/rig.ts';
-import { newSend } from '../session/birth.ts';
-import { branchOf, edges, loopClosedBy, loopIn, successors, topological, treeOf, way } from './graph.ts';
+import { newSend } from '../session/create.ts';
+import { branchOf, edges, loopClosedBy, loopIn, successors, topological, treeOf, pathAlong } from './graph.ts';
 
 const desk = () =>
   carryOut(
@@ -21,9 +21,9 @@ describe('graph', () => {
     expect(order).toHaveLength(session.channel.size);
     for (const { from, to } of edges(session)) expect(order.indexOf(from)).toBeLessThan(order.indexOf(to));
     const next = successors(edges(session));
-    expect(way(next, 'a', 'mix')).toEqual(['a', 'x', 'y', 'mix']);
-    expect(way(next, 'c', 'y')).toEqual(['c', 'r', 'y']);
-    expect(way(next, 'mix', 'a')).toBeNull();
+    expect(pathAlong(next, 'a', 'mix')).toEqual(['a', 'x', 'y', 'mix']);
+    expect(pathAlong(next, 'c', 'y')).toEqual(['c', 'r', 'y']);
+    expect(pathAlong(next, 'mix', 'a')).toBeNull();
   });
 
   it('finds the loop an edge would close, in both directions of time', () => {

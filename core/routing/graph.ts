@@ -1,7 +1,7 @@
 // The graph: main outputs, sends and keys between channels, loops, and the tree that the Ledger shows.
-import { MIX } from '../session/birth.ts';
+import { MIX } from '../session/create.ts';
 import type { Channel, Session } from '../session/entities.ts';
-import { keysBy, rowsBy } from '../session/lookup.ts';
+import { idsBy, rowsBy } from '../session/lookup.ts';
 import { inOrder } from '../session/select.ts';
 
 export type Edge = { readonly from: string; readonly to: string; readonly via: 'output' | 'send' | 'key' };
@@ -69,7 +69,7 @@ export function flowsTo(session: Session, id: string, dropped = false): string[]
 /** A channel's audio edges: its main output, then its sends. */
 export function edgesOf(session: Session, id: string): Edge[] {
   const output = session.channel.get(id)?.outputId ?? null;
-  const sends = keysBy(session, 'send', 'sourceId', id).map((key): Edge => ({ from: id, to: key.slice(id.length + 1), via: 'send' }));
+  const sends = idsBy(session, 'send', 'sourceId', id).map((key): Edge => ({ from: id, to: key.slice(id.length + 1), via: 'send' }));
   return output === null ? sends : [{ from: id, to: output, via: 'output' }, ...sends];
 }
 
@@ -106,8 +106,8 @@ export function reach(seeds: Iterable<string>, next: Next): Set<string> {
   return found;
 }
 
-/** The stations of a way from `from` to `to`, both included, or null where there is none. */
-export function way(next: Next, from: string, to: string): string[] | null {
+/** The stations of a path from `from` to `to`, both included, or null where there is none. */
+export function pathAlong(next: Next, from: string, to: string): string[] | null {
   const onward = told(next);
   const cameFrom = new Map<string, string | null>([[from, null]]);
   const queue = [from];
@@ -139,7 +139,7 @@ export function loopClosedBy(session: Session, added: readonly Edge[], dropped: 
   for (const { from, to } of added) {
     if (!reached.has(to)) reached.set(to, reach([to], next));
     if (!reached.get(to)!.has(from)) continue;
-    const back = way(next, to, from);
+    const back = pathAlong(next, to, from);
     if (back) return [from, ...back].map((id) => session.channel.get(id)?.name ?? id);
   }
   return null;
@@ -165,7 +165,7 @@ export function loopIn(session: Session): string[] | null {
   if (feeders.size === 0) return null;
   for (const { from, to } of list) {
     if (!feeders.has(from)) continue;
-    const back = way(next, to, from);
+    const back = pathAlong(next, to, from);
     if (back) return [from, ...back].map((id) => session.channel.get(id)?.name ?? id);
   }
   return null;
@@ -256,6 +256,6 @@ export function treeOf(session: Session): Tree {
 /** A channel and all that is routed into it by main outputs, at any depth. */
 export function branchOf(session: Session, id: string): string[] {
   const found = [id];
-  for (let head = 0; head < found.length; head++) found.push(...keysBy(session, 'channel', 'outputId', found[head]));
+  for (let head = 0; head < found.length; head++) found.push(...idsBy(session, 'channel', 'outputId', found[head]));
   return found;
 }

@@ -1,9 +1,9 @@
-// A trace: every way of a channel's signal to a place, station by station, with what each stage does to its level.
+// A trace: every path of a channel's signal to a place, station by station, with what each stage does to its level.
 // Counted are faders, pans, sends and trims; other inserts are named and not counted (handbook: a stage is a 2 × 2 matrix).
 import { processors, valuesOf } from '../processors/index.ts';
 import { ok, refuse, type Result } from '../result.ts';
-import { MIX } from '../session/birth.ts';
-import { sendKey, settingsOf, type Channel, type Insert, type Session, type Tap } from '../session/entities.ts';
+import { MIX } from '../session/create.ts';
+import { sendId, settingsOf, type Channel, type Insert, type Session, type Tap } from '../session/entities.ts';
 import { rowsBy } from '../session/lookup.ts';
 import { channelsOf, dbText, insertsOf } from '../session/select.ts';
 import type { Db } from '../units.ts';
@@ -34,11 +34,11 @@ export type Stage = {
 export type Station = {
   readonly id: string;
   readonly name: string;
-  /** How it is left: by the main output, by a send at a tap, or, at the end of the way, by neither. */
+  /** How it is left: by the main output, by a send at a tap, or, at the end of the path, by neither. */
   readonly by: 'output' | 'send' | 'end';
   readonly tap: Tap;
   readonly stages: readonly Stage[];
-  /** Of a signal of 0 dB on both sides at the way's beginning, as it leaves this station. */
+  /** Of a signal of 0 dB on both sides at the path's beginning, as it leaves this station. */
   readonly levels: Levels;
 };
 export type TracedPath = { readonly stations: readonly Station[]; readonly levels: Levels };
@@ -47,11 +47,11 @@ export type Trace = {
   readonly to: { readonly id: string | null; readonly pair: number | null; readonly name: string };
   /** Loudest first, at most as many as were asked for. */
   readonly paths: readonly TracedPath[];
-  /** All ways together, those not listed included. */
+  /** All paths together, those not listed included. */
   readonly total: Levels;
   /** Whether the total is exact: one way, or only gains on all of them. Otherwise it is the most they can come to. */
   readonly exact: boolean;
-  /** Inserts at work on the ways that are not counted. */
+  /** Inserts at work on the paths that are not counted. */
   readonly uncounted: readonly string[];
 };
 /** Where a trace ends: a channel's output, or an interface output pair. */
@@ -62,7 +62,7 @@ export const pairName = (pair: number): string => `Outputs ${pair * 2 + 1}–${p
 const panText = (pan: number) => (pan === 0 ? 'centre' : `${Math.abs(pan)} ${pan < 0 ? 'left' : 'right'}`);
 const gainsOf = ({ type, params }: Insert, width: 1 | 2) => processors[type].gains?.(valuesOf(type, params), width);
 
-/** Where a channel's signal goes in the end, for a trace that names no goal: the output of its main-output way, else the mix. */
+/** Where a channel's signal goes in the end, for a trace that names no goal: the output at the end of its main outputs, else the mix. */
 export function goalOf(session: Session, id: string): Goal {
   let at = session.channel.get(id);
   while (at?.outputId) at = session.channel.get(at.outputId);
@@ -74,7 +74,7 @@ export function trace(session: Session, from: string, goal: Goal = goalOf(sessio
   if (!found.ok) return found;
   const ends = 'id' in goal ? [found.value.at(-1)!] : rowsBy(session, 'channel', 'outputPair', goal.pair);
   if (ends.some(({ kind }) => kind === 'key')) return refuse('no-way', `${ends[0].name} is a key track: nothing goes into it.`);
-  const ways = ends
+  const listed = ends
     .flatMap((end) => paths(session, from, end.id, limit))
     .sort((a, b) => loudness(b) - loudness(a))
     .slice(0, limit);
@@ -87,7 +87,7 @@ export function trace(session: Session, from: string, goal: Goal = goalOf(sessio
   return ok({
     from,
     to: 'id' in goal ? { id: goal.id, pair: null, name: ends[0].name } : { id: null, pair: goal.pair, name: pairName(goal.pair) },
-    paths: ways.map((way) => traced(session, way)),
+    paths: listed.map((path) => traced(session, path)),
     total: levelsOf(totals),
     exact,
     uncounted
@@ -96,13 +96,13 @@ export function trace(session: Session, from: string, goal: Goal = goalOf(sessio
 
 const loudness = ({ gain }: Path) => gain.reduce((sum, x) => sum + x * x, 0);
 
-/** Inserts at work, other than gains, that some way passes, and whether there are several ways: told from the graph, not way by way. */
+/** Inserts at work, other than gains, that some path passes, and whether there are several: told from the graph, not path by path. */
 function passed(session: Session, from: string, ends: ReadonlySet<string>): { readonly inserts: Insert[]; readonly several: boolean } {
   const { outgoing: onward } = downstream(session, from);
   const all = [...onward.values()].flat();
   const leading = reach(ends, reversed(all));
   const on = all.filter((edge) => onward.has(edge.from) && leading.has(edge.to));
-  const tapOf = ({ from: source, to, via }: Edge): Tap => (via === 'send' ? session.send.get(sendKey(source, to))!.tap : 'post');
+  const tapOf = ({ from: source, to, via }: Edge): Tap => (via === 'send' ? session.send.get(sendId(source, to))!.tap : 'post');
   // A station's inserts are passed where something leaves it behind them.
   const left = new Set(on.filter((edge) => tapOf(edge) !== 'input').map((edge) => edge.from));
   for (const id of ends) if (onward.has(id)) left.add(id);
@@ -112,16 +112,16 @@ function passed(session: Session, from: string, ends: ReadonlySet<string>): { re
     .filter((insert) => !insert.bypass && !gainsOf(insert, 2)?.exact);
   const count = new Map<string, number>();
   for (const edge of on) count.set(edge.from, (count.get(edge.from) ?? 0) + 1);
-  const several = [...count].some(([id, ways]) => ways + Number(ends.has(id)) > 1) || [...ends].filter((id) => onward.has(id)).length > 1;
+  const several = [...count].some(([id, paths]) => paths + Number(ends.has(id)) > 1) || [...ends].filter((id) => onward.has(id)).length > 1;
   return { inserts, several };
 }
 
-function traced(session: Session, way: Path): TracedPath {
+function traced(session: Session, path: Path): TracedPath {
   let gain: Matrix = UNITY;
-  const stations = way.stations.map((id, i): Station => {
+  const stations = path.stations.map((id, i): Station => {
     const channel = session.channel.get(id)!;
-    const edge = way.edges[i];
-    const send = edge?.via === 'send' ? session.send.get(sendKey(edge.from, edge.to))! : null;
+    const edge = path.edges[i];
+    const send = edge?.via === 'send' ? session.send.get(sendId(edge.from, edge.to))! : null;
     gain = chained(gain, edge ? edgeMatrix(session, edge) : taps(session, channel).post);
     const tap = send?.tap ?? 'post';
     const stages = stagesTo(session, channel, tap);
@@ -135,15 +135,15 @@ function traced(session: Session, way: Path): TracedPath {
     }
     return { id, name: channel.name, by: edge ? (send ? 'send' : 'output') : 'end', tap, stages, levels: levelsOf(gain) };
   });
-  return { stations, levels: levelsOf(way.gain) };
+  return { stations, levels: levelsOf(path.gain) };
 }
 
-/** What happens inside a channel on the way to one of its taps. */
+/** What happens inside a channel up to one of its taps. */
 function stagesTo(session: Session, channel: Channel, tap: Tap): Stage[] {
   const stages: Stage[] = [];
   if (channel.width === 1 && channel.kind !== 'track' && channel.kind !== 'key') stages.push({ what: 'mono', text: 'mono bus', db: null });
   if (channel.trimDb !== 0 || channel.polarity)
-    stages.push({ what: 'trim', text: channel.polarity ? 'trim, polarity turned' : 'trim', db: channel.trimDb });
+    stages.push({ what: 'trim', text: channel.polarity ? 'trim, polarity inverted' : 'trim', db: channel.trimDb });
   if (tap === 'input') return stages;
   for (const insert of insertsOf(session, channel.id)) {
     if (insert.bypass) continue;
@@ -164,9 +164,9 @@ const levelsText = ({ left, right, power }: Levels) => `L ${dbText(left)}  R ${d
 /** The same as lines of text. */
 export function traceText(session: Session, { from, to, paths: list, total, exact, uncounted }: Trace): string {
   const head = `${session.channel.get(from)?.name ?? from} → ${to.name}`;
-  if (list.length === 0) return `${head}: no way.\n`;
+  if (list.length === 0) return `${head}: no path.\n`;
   const lines = list.flatMap(({ stations, levels }, i) => [
-    `${list.length > 1 ? `Way ${i + 1}: ` : ''}${levelsText(levels)}`,
+    `${list.length > 1 ? `Path ${i + 1}: ` : ''}${levelsText(levels)}`,
     ...stations.map(
       ({ name, stages, by }) =>
         `  ${name.padEnd(24)} ${stages.map(({ text, db }) => (db === null ? text : `${text} ${dbText(db)} dB`)).join(' · ')}${by === 'end' ? '' : by === 'send' ? ' ⤳' : ' →'}`

@@ -47,7 +47,7 @@ export function update(session: Session, table: TableName, key: string, fields: 
   return [{ table, key, before: pick(row), after: pick(fields) }];
 }
 
-export const birth = (table: TableName, key: string, row: object): Change => ({
+export const creation = (table: TableName, key: string, row: object): Change => ({
   table,
   key,
   before: null,

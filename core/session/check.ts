@@ -1,7 +1,7 @@
 // What must hold of a session beyond its rows' shapes: said of the first thing that does not, in words.
 import { refuse, ok, type Result } from '../result.ts';
-import { keyOf, type Session, type TableName, type Tables } from './entities.ts';
-import { MIX } from './birth.ts';
+import { rowId, type Session, type TableName, type Tables } from './entities.ts';
+import { MIX } from './create.ts';
 import { tableNames } from './tables.ts';
 
 /** The longest timeline, seconds. */
@@ -12,7 +12,7 @@ export function checkSession(session: Session): Result<null> {
   const wrong = (what: string) => refuse('inconsistent', `The session contradicts itself: ${what}.`);
   for (const table of tableNames)
     for (const [key, row] of session[table])
-      if (keyOf(table, row as Tables[TableName]) !== key) return wrong(`a row of ${table} has two keys`);
+      if (rowId(table, row as Tables[TableName]) !== key) return wrong(`a row of ${table} has two keys`);
   if (session.settings.size !== 1) return wrong('it needs one set of settings');
   const { rate } = [...session.settings.values()][0];
   const channels = session.channel;

@@ -1,5 +1,5 @@
 // What a column is: the words in which every table is described. From a description follow the wire's codec, the published schema, the
-// gate, checks of commands' arguments, SQL, the rows' birth, what removing and copying do, and who is woken.
+// gate, checks of commands' arguments, SQL, new rows, what removing and copying do, and who is woken.
 import { MOST_FRAMES, TOP_DB, FLOOR_DB } from '../units.ts';
 import { PLAIN_PATTERN } from '../text.ts';
 
@@ -34,7 +34,7 @@ export type Reference = {
 };
 
 export type Options<T> = {
-  /** What a row is born with, unless something is said; and, of a column that was `added`, what rows from before stand for. */
+  /** What a new row has, unless something is said; and, of a column that was `added`, what rows from before stand for. */
   readonly default?: T;
   /** Whether it came after the first version of its table. */
   readonly added?: true;
@@ -131,7 +131,7 @@ export type TableOptions = {
   readonly added?: true;
   /** Whether templates leave its rows out. */
   readonly notInTemplates?: true;
-  /** What a birth or removal of a row wakes, and what every change does. */
+  /** What creating or removing a row wakes, and what every change does. */
   readonly shown?: readonly Aspect[];
   readonly always?: readonly Aspect[];
   /** Conditions across columns, in SQL. */

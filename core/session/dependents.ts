@@ -1,8 +1,8 @@
 // What follows when channels are removed or copied: told by the references that the tables' descriptions name.
-import { birth, removal, update, type Change } from './changes.ts';
+import { creation, removal, update, type Change } from './changes.ts';
 import type { Session, TableName } from './entities.ts';
-import { keysBy } from './lookup.ts';
-import { columnsOf, keyColumns, keyOf, tableNames } from './tables.ts';
+import { idsBy } from './lookup.ts';
+import { columnsOf, idColumns, rowId, tableNames } from './tables.ts';
 import type { Reference } from './column.ts';
 
 type Referring = Reference & { readonly table: TableName; readonly column: string };
@@ -12,7 +12,7 @@ const REFERENCES: readonly Referring[] = tableNames.flatMap((table) =>
   Object.entries(columnsOf(table)).flatMap(([column, { reference }]) => (reference ? [{ ...reference, table, column }] : []))
 );
 const rowOf = (session: Session, table: TableName, key: string) => session[table].get(key) as unknown as Row;
-const keysNaming = (session: Session, { table, column }: Referring, id: string) => keysBy(session, table, column as never, id);
+const keysNaming = (session: Session, { table, column }: Referring, id: string) => idsBy(session, table, column as never, id);
 
 /** Removals of all rows that go with channels, and updates of lists that they leave; the channels themselves are left to the caller. */
 export function removedWith(session: Session, gone: ReadonlySet<string>): Change[] {
@@ -65,8 +65,8 @@ export function copiedWith(
       for (const key of keysNaming(session, owner, id)) {
         const row = rowOf(session, owner.table, key);
         const own: Record<string, unknown> = { ...row, ...within(owner.table, row, copyOf), [owner.column]: copy };
-        if (keyColumns(owner.table).includes('id')) own.id = nameOf(copy, owner.table, row, count++);
-        changes.push(birth(owner.table, keyOf(owner.table, own as never), own));
+        if (idColumns(owner.table).includes('id')) own.id = nameOf(copy, owner.table, row, count++);
+        changes.push(creation(owner.table, rowId(owner.table, own as never), own));
       }
   return changes;
 }

@@ -13,7 +13,7 @@ export type { Media, Origin } from './tables/media.ts';
 export type { Send, Tap } from './tables/send.ts';
 export type { Settings } from './tables/settings.ts';
 export type { RowFilter, Showing } from './tables/showing.ts';
-export { keyOf } from './tables.ts';
+export { rowId } from './tables.ts';
 
 /** The name of a registered processor. */
 export type InsertType = string;
@@ -23,4 +23,4 @@ export type PanLaw = Settings['panLaw'];
 export const settingsOf = (session: Session): Settings => session.settings.get('settings')!;
 
 /** Key of a send in its map. A line feed cannot occur in an id. */
-export const sendKey = (sourceId: string, targetId: string): string => `${sourceId}\n${targetId}`;
+export const sendId = (sourceId: string, targetId: string): string => `${sourceId}\n${targetId}`;

@@ -26,9 +26,9 @@ const NOBODY: readonly string[] = [];
 
 /**
  * Keys of the rows whose `column` holds `value`, in the order of the keys; O(1) but for the first time.
- * `keysBy(session, 'insert', 'channelId', 'vox')`
+ * `idsBy(session, 'insert', 'channelId', 'vox')`
  */
-export function keysBy<T extends TableName>(
+export function idsBy<T extends TableName>(
   session: Session,
   table: T,
   column: keyof Tables[T] & string,
@@ -48,7 +48,7 @@ export function keysBy<T extends TableName>(
 
 /** The rows themselves. */
 export const rowsBy = <T extends TableName>(session: Session, table: T, column: keyof Tables[T] & string, value: unknown): Tables[T][] =>
-  keysBy(session, table, column, value).map((key) => session[table].get(key)!);
+  idsBy(session, table, column, value).map((key) => session[table].get(key)!);
 
 /** Ids of all channels by position, equals by birth. */
 export function orderedIds(session: Session): readonly string[] {

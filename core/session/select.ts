@@ -1,6 +1,6 @@
 // Small look-ups that commands share: find or refuse, in words that name what is missing.
 import { ok, refuse, type Result } from '../result.ts';
-import { POSITION_STEP } from './birth.ts';
+import { POSITION_STEP } from './create.ts';
 import { update, type Change } from './changes.ts';
 import type { Channel, Insert, Session } from './entities.ts';
 import { orderedIds, rowsBy } from './lookup.ts';

@@ -7,7 +7,7 @@ import { fieldSchema } from '../formats/schema.ts';
 import { field } from '../commands/field.ts';
 import type { Change } from './changes.ts';
 import { copiedWith, removedWith, within } from './dependents.ts';
-import { born, columnsOf, columnsWhere, completed, encodeFields, freshInCopies, freshInTemplates, keyOf, tableNames } from './tables.ts';
+import { newRow, columnsOf, columnsWhere, completed, encodeFields, freshInCopies, freshInTemplates, rowId, tableNames } from './tables.ts';
 import { rowsWoken, woken } from './woken.ts';
 
 const ajv = new Ajv({ strict: false });
@@ -36,13 +36,13 @@ describe('a description', () => {
   });
 
   it('bears rows and completes those from before', () => {
-    const channel = born('channel', { id: 'a', kind: 'track', name: 'A', position: 1, born: 2 });
+    const channel = newRow('channel', { id: 'a', kind: 'track', name: 'A', position: 1, born: 2 });
     expect(Object.keys(channel).sort()).toEqual(Object.keys(columnsOf('channel')).sort());
     expect(channel).toMatchObject({ width: 1, faderDb: 0, outputId: null, spread: 100 });
-    expect(born('send', { sourceId: 'a', targetId: 'r' })).toMatchObject({ levelDb: -Infinity, tap: 'post', on: true, pan: null });
+    expect(newRow('send', { sourceId: 'a', targetId: 'r' })).toMatchObject({ levelDb: -Infinity, tap: 'post', on: true, pan: null });
     expect(completed('clip', { id: 'c', length: 3 })).toEqual({ id: 'c', length: 3, channel: 0, side: 'both' });
     expect(completed('settings', { zero: 7 })).toMatchObject({ zero: 7, interfaceName: 'Quay Eight' });
-    expect(keyOf('send', born('send', { sourceId: 'a', targetId: 'r' }))).toBe('a\nr');
+    expect(rowId('send', newRow('send', { sourceId: 'a', targetId: 'r' }))).toBe('a\nr');
     expect(freshInCopies('channel')).toEqual({ solo: false, pinned: false });
     expect(freshInTemplates('channel')).toEqual({ solo: false });
   });

@@ -23,13 +23,13 @@ export const described = (table: TableName): Table => tables[table] as unknown a
 export const columnsOf = (table: TableName): Readonly<Record<string, Column>> => described(table).columns;
 
 /** Columns that make up a row's key. */
-export const keyColumns = (table: TableName): readonly string[] => described(table).key ?? ['id'];
+export const idColumns = (table: TableName): readonly string[] => described(table).key ?? ['id'];
 
 type Fields = Readonly<Record<string, unknown>>;
 
 /** Key of any row in its table's map. A line feed cannot occur in an id. */
-export const keyOf = <T extends TableName>(table: T, row: Tables[T]): string =>
-  keyColumns(table)
+export const rowId = <T extends TableName>(table: T, row: Tables[T]): string =>
+  idColumns(table)
     .map((name) => (row as Fields)[name])
     .join('\n');
 
@@ -63,8 +63,8 @@ export const completed = (table: TableName, row: Fields): Fields => ({ ...addedD
 export const ADDED_TABLES: readonly TableName[] = tableNames.filter((name) => described(name).added);
 
 type Defaulted<C> = { [N in keyof C]: C[N] extends { readonly default: unknown } ? N : never }[keyof C];
-/** What a row's birth must be given: what has no default; the rest may be. */
-export type Birth<T extends TableName> = Partial<Tables[T]> & Omit<Tables[T], Defaulted<(typeof tables)[T]['columns']>>;
+/** What a new row must be given: what has no default; the rest may be. */
+export type Given<T extends TableName> = Partial<Tables[T]> & Omit<Tables[T], Defaulted<(typeof tables)[T]['columns']>>;
 
 const defaultsOf = Object.fromEntries(
   tableNames.map((name) => [
@@ -74,8 +74,8 @@ const defaultsOf = Object.fromEntries(
     )
   ])
 ) as Record<TableName, Fields>;
-/** A row with defaults for all that is not given: `born('divider', { id: 'd', caption: 'Verse', position: 1 })`. */
-export const born = <T extends TableName>(table: T, given: Birth<T>): Tables[T] =>
+/** A row with defaults for all that is not given: `newRow('divider', { id: 'd', caption: 'Verse', position: 1 })`. */
+export const newRow = <T extends TableName>(table: T, given: Given<T>): Tables[T] =>
   ({ ...defaultsOf[table], ...given }) as unknown as Tables[T];
 
 /** Fields of the moment, as a copy of a row, or a template, begins with them. */
@@ -116,7 +116,7 @@ export const decodeSession = (document: SessionDocument): Session =>
       new Map(
         (document[table] ?? []).map((fields) => {
           const row = decodeFields(table, fields) as unknown as Tables[typeof table];
-          return [keyOf(table, row), row];
+          return [rowId(table, row), row];
         })
       )
     ])

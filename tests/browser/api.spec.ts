@@ -62,10 +62,10 @@ const refusal = async (method: string, where: string, body?: unknown) => {
 const documentOf = (id: string) => ask('GET', `/api/sessions/${id}`);
 /** A session's rows, whatever their order: tables are sets. */
 const rowsOf = async (id: string) => {
-  const keyOf = (row: Row) => `${row.id} ${row.sourceId} ${row.targetId}`;
+  const rowId = (row: Row) => `${row.id} ${row.sourceId} ${row.targetId}`;
   const { document } = await documentOf(id);
   return Object.fromEntries(
-    Object.entries(document).map(([table, rows]) => [table, rows.toSorted((a, b) => (keyOf(a) < keyOf(b) ? -1 : 1))])
+    Object.entries(document).map(([table, rows]) => [table, rows.toSorted((a, b) => (rowId(a) < rowId(b) ? -1 : 1))])
   );
 };
 const act = async (id: string, commands: Row[], more: Row = {}) => {

@@ -1,7 +1,7 @@
 // Sessions of files with given names, for tests of sorting: the demo's heap among them.
 import type { Command } from '../../core/commands/index';
 import { planBatch } from '../../core/commands/plan';
-import { newSession } from '../../core/session/birth';
+import { newSession } from '../../core/session/create';
 import { commit } from '../../core/session/changes';
 import type { Session } from '../../core/session/entities';
 

@@ -2,7 +2,7 @@
 import { readFileSync } from 'node:fs';
 import { createEngine, type Engine } from '../../core/engine/engine.ts';
 import { kernelModule } from '../../core/kernel/kernel.ts';
-import { newSession } from '../../core/session/birth.ts';
+import { newSession } from '../../core/session/create.ts';
 import { commit } from '../../core/session/changes.ts';
 import type { Command } from '../../core/commands/index.ts';
 import type { Session } from '../../core/session/entities.ts';

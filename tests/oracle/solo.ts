@@ -1,7 +1,7 @@
 // The oracle of solo: all ways written out, those asked for marked, and the smallest set of open edges that covers them.
 // Knows nothing of the rule: it walks ways one by one, which only small graphs allow.
-import { MIX, newSession, newChannel, newSend } from '../../core/session/birth.ts';
-import { sendKey, type Channel, type Session } from '../../core/session/entities.ts';
+import { MIX, newSession, newChannel, newSend } from '../../core/session/create.ts';
+import { sendId, type Channel, type Session } from '../../core/session/entities.ts';
 
 /** A way as its edges, each "from>to" for a send, "from:to" for a main output; it ends in an interface output, "from:". */
 type Way = readonly string[];
@@ -29,7 +29,7 @@ export function randomSession(next: () => number): Session {
     session.channel.set(row.id, { ...row, outputId });
     if (row.kind === 'cue') return;
     for (const target of rows.slice(Math.max(i + 1, tracks)))
-      if (target.kind !== 'track' && next() < 0.3) session.send.set(sendKey(row.id, target.id), { ...newSend(row.id, target), levelDb: 0 });
+      if (target.kind !== 'track' && next() < 0.3) session.send.set(sendId(row.id, target.id), { ...newSend(row.id, target), levelDb: 0 });
   });
   return session;
 }

@@ -28,7 +28,7 @@ export function createCompensations({ kernel, rate, code, buffer, op }: Emission
         const compensation = { ring: kernel.reserve(frames * 4, true), frames, delay, cell: kernel.reserve(4) };
         all.set(`${key} ${side}`, compensation);
         const to = buffer();
-        op(code.hold, from, to, compensation.ring, frames - 1, compensation.cell);
+        op(code.delay, from, to, compensation.ring, frames - 1, compensation.cell);
         return to;
       });
       const pair: Pair = [sides[0], sides.at(-1)!];

@@ -11,7 +11,7 @@ export const OP_SET: i32 = 3;
 export const OP_MIX: i32 = 4;
 export const OP_FADER: i32 = 5;
 export const OP_MATRIX: i32 = 6;
-export const OP_HOLD: i32 = 7;
+export const OP_DELAY: i32 = 7;
 export const OP_MONO: i32 = 8;
 export const OP_BLEND: i32 = 9;
 /** From here on: a processor's place among the module's functions. */

@@ -1,4 +1,4 @@
-// A 2 × 2 matrix of gains, and a delay in whole frames, with which what comes early waits for what comes late.
+// A 2 × 2 matrix of gains, and a delay in whole frames: the trim's own, and the compensation of latency.
 import { PERIOD, PERIOD_BYTES } from './layout';
 
 /**
@@ -29,7 +29,7 @@ function side(dst: usize, left: usize, right: usize, at: usize): void {
 }
 
 /** op: in, out, ring, mask, address of the number of frames. dst = src `frames` later; the ring is indexed by the absolute frame. */
-export function hold(op: usize, frame: i64): void {
+export function delay(op: usize, frame: i64): void {
   const src: usize = load<u32>(op + 4);
   const dst: usize = load<u32>(op + 8);
   const ring: usize = load<u32>(op + 12);

@@ -33,7 +33,7 @@ const TAP_FLOOR = -60;
 
 export const delaySpecs: ParamSpec[] = [
   { id: 'taps', label: 'Taps', unit: '', min: 1, max: DELAY_TAPS, default: 1 },
-  { id: 'mode', label: 'Way', unit: '', min: 0, max: 2, default: 0, choices: DELAY_MODES },
+  { id: 'mode', label: 'Mode', unit: '', min: 0, max: 2, default: 0, choices: DELAY_MODES },
   { id: 'feedback', label: 'Feedback', unit: '%', min: 0, max: 95, default: 30 },
   { id: 'high', label: 'High-pass', unit: 'Hz', min: 20, max: 2000, default: 150 },
   { id: 'low', label: 'Low-pass', unit: 'Hz', min: 500, max: 20000, default: 5000 },

@@ -27,7 +27,7 @@ export const trim = processor({
   build: (builder, entries) =>
     oneByOne(entries, ({ insert, pair }) => {
       const { kernel, rate } = builder;
-      const op = constantsOf(kernel, 'OP', ['hold', 'matrix']);
+      const op = constantsOf(kernel, 'OP', ['delay', 'matrix']);
       const ringFrames = ringAt(rate);
       const mono = pair[0] === pair[1];
       const at = kernel.reserve(32);
@@ -36,7 +36,7 @@ export const trim = processor({
       const sides = mono ? [0] : [0, 1];
       const rings = sides.map(() => kernel.reserve(ringFrames * 4, true));
       const frames = kernel.reserve(4);
-      for (const side of sides) builder.op(op.hold, pair[side], held[side], rings[side], ringFrames - 1, frames);
+      for (const side of sides) builder.op(op.delay, pair[side], held[side], rings[side], ringFrames - 1, frames);
       builder.op(op.matrix, ...held, ...result, at);
       const cells = [0, 1, 2, 3].map(() => glideAt(0));
       const wait = switched(0);

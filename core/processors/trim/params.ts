@@ -6,8 +6,8 @@ const SWITCH = ['Off', 'On'];
 
 export const trimSpecs: ParamSpec[] = [
   { id: 'gain', label: 'Level', unit: 'dB', min: -60, max: 24, default: 0, silent: true },
-  { id: 'turnL', label: 'Polarity left', unit: '', min: 0, max: 1, default: 0, choices: ['As is', 'Turned'] },
-  { id: 'turnR', label: 'Polarity right', unit: '', min: 0, max: 1, default: 0, choices: ['As is', 'Turned'], twoSides: true },
+  { id: 'turnL', label: 'Polarity left', unit: '', min: 0, max: 1, default: 0, choices: ['As is', 'Inverted'] },
+  { id: 'turnR', label: 'Polarity right', unit: '', min: 0, max: 1, default: 0, choices: ['As is', 'Inverted'], twoSides: true },
   { id: 'mono', label: 'Mono', unit: '', min: 0, max: 1, default: 0, choices: SWITCH, twoSides: true },
   { id: 'swap', label: 'Swap sides', unit: '', min: 0, max: 1, default: 0, choices: SWITCH, twoSides: true },
   { id: 'delay', label: 'Delay', unit: 'frames', min: 0, max: 4800, default: 0 }

@@ -1,5 +1,5 @@
 // What belongs to the installation and not to one session: the sorting rules and the templates.
-import { keysBy } from '$core/session/lookup';
+import { idsBy } from '$core/session/lookup';
 import { defaultRules } from '$core/organise/defaultRules';
 import { readRuleBook, type RuleBook } from '$core/organise/ruleBook';
 import { shippedTemplates } from '$core/organise/shipped';
@@ -38,7 +38,7 @@ export function createLibrary(database: Database): Library {
       [kind, name, value]
     );
   const brief = ({ name, session }: Template): TemplateBrief => {
-    const count = (kind: string) => keysBy(session, 'channel', 'kind', kind).length;
+    const count = (kind: string) => idsBy(session, 'channel', 'kind', kind).length;
     return { name, tracks: count('track'), buses: count('bus'), returns: count('return'), shipped: shipped.get(name)?.session === session };
   };
 

@@ -2,7 +2,7 @@
 import { Worker } from 'node:worker_threads';
 import type { Command } from '$core/commands/index';
 import { planBatch } from '$core/commands/plan';
-import { newSession } from '$core/session/birth';
+import { newSession } from '$core/session/create';
 import { commit } from '$core/session/changes';
 import type { Media } from '$core/session/entities';
 import { finished } from '$demo/finished';
@@ -15,7 +15,7 @@ import { builtFile } from './paths';
 import type { Sessions } from './sessions';
 
 export const DEMO = 'ferry-shed';
-/** In the order of their birth. */
+/** In the order in which they are made. */
 const DEMOS: readonly (readonly [id: string, name: string, commands: (ids: string[]) => readonly unknown[]])[] = [
   ['ferry-shed-finished', 'Ferry Shed – finished', finished],
   ['ferry-shed-halfway', 'Ferry Shed – half-way', halfway],

@@ -1,12 +1,13 @@
 // The open sessions: carrying out batches of commands, undo and redo, each in one transaction with rows, history and revision.
-import { newSession } from '$core/session/birth';
-import { birth, commit, decodeChanges, encodeChanges, type Change } from '$core/session/changes';
+import { newSession } from '$core/session/create';
+import { creation, commit, decodeChanges, encodeChanges, type Change } from '$core/session/changes';
 import type { Command } from '$core/commands/index';
 import { settingsOf, type Media, type Session, type Settings } from '$core/session/entities';
-import { outlook, record, step, type Entry, type Outlook } from '$core/session/history';
+import { outlook, record, step, type Entry } from '$core/session/history';
 import { planBatch } from '$core/commands/plan';
 import { fits } from '$core/formats/gate';
 import { ok, refuse, type Result } from '$core/result';
+import type { Answer, Done, News } from '$core/sync/wire';
 import { completed, tableNames } from '$core/session/tables';
 import { DISK_FULL, isDiskFull } from './failures';
 import type { Database, Query } from './db/database';
@@ -22,17 +23,9 @@ export type Move =
   { readonly commands: readonly Command[]; readonly gesture?: string | null } | { readonly undo: string } | { readonly redo: string };
 export type Batch = { readonly base: number; readonly id: string } & Move;
 
-/** A batch that was carried out. */
-export type Done = { readonly revision: number; readonly id: string; readonly changes: readonly Change[] };
-export type News = Done & { readonly history: Outlook };
-
-export type Outcome = {
-  readonly revision: number;
-  /** What was done between the page's base and this batch, oldest first; null where that is no longer known. */
-  readonly missed: readonly Done[] | null;
-  readonly changes: readonly Change[];
-  readonly history: Outlook;
-};
+export type { Done, News };
+/** The answer to a batch; its changes are encoded by whoever sends it. */
+export type Outcome = Answer;
 
 export type OpenSession = { readonly id: string; revision: number; readonly session: Session; entries: Entry[] };
 export type SessionBrief = { readonly id: string; readonly name: string; readonly channels: number };
@@ -190,9 +183,9 @@ export function createSessions(database: Database, { failed = () => {}, recordin
     database.transaction(async (query) => {
       await query('insert into session (id, name) values ($1, $2)', [id, settingsOf(session).name]);
       // Players' addresses of another session open nothing here.
-      session.cueToken.clear();
-      const rows = tableNames.flatMap((table) => [...session[table]].map(([key, row]) => birth(table, key, row)));
-      await writeChanges(query, id, session, rows);
+      const own: Session = { ...session, cueToken: new Map() };
+      const rows = tableNames.flatMap((table) => [...own[table]].map(([key, row]) => creation(table, key, row)));
+      await writeChanges(query, id, own, rows);
     });
 
   return {

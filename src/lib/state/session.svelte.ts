@@ -2,7 +2,7 @@
 import { untrack } from 'svelte';
 import type { Change } from '$core/session/changes';
 import type { Command } from '$core/commands/index';
-import { sendKey, settingsOf, type Channel, type Insert, type Send, type Session } from '$core/session/entities';
+import { sendId, settingsOf, type Channel, type Insert, type Send, type Session } from '$core/session/entities';
 import { known } from '$core/session/facts';
 import type { Outlook } from '$core/session/history';
 import { insertsOf } from '$core/session/select';
@@ -169,7 +169,7 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
       signals.read('tree');
       return known(session, facts.tree);
     },
-    /** All channels in order of birth; follows births, removals and moves, not their other values. */
+    /** All channels in the order in which they were made; follows new ones, removals and moves, not their other values. */
     get channels(): readonly Channel[] {
       signals.read('tree');
       return known(session, facts.byBirth);
@@ -189,7 +189,7 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
     },
     /** Follows everything that a row of the Roster shows. */
     watchRows: () => signals.read('rows'),
-    /** Follows births, removals and lengths of clips. */
+    /** Follows new clips, removals and lengths. */
     watchClips: () => signals.read('clips'),
     channel: (channelId: string): Channel | undefined => {
       signals.read(rowSignal('channel', channelId));
@@ -197,7 +197,7 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
     },
     send: (sourceId: string, targetId: string): Send | undefined => {
       signals.read(ownedSignal('send', sourceId));
-      return session.send.get(sendKey(sourceId, targetId));
+      return session.send.get(sendId(sourceId, targetId));
     },
     inserts: (channelId: string): Insert[] => {
       signals.read(ownedSignal('insert', channelId));

@@ -1,4 +1,4 @@
-<!-- A number that can be typed, nudged by arrows (Shift: finer) or wheel, dragged up and down, and double-clicked to its birth value. -->
+<!-- A number that can be typed, nudged by arrows (Shift: finer) or wheel, dragged up and down, and double-clicked to its default. -->
 <script lang="ts">
   let {
     value,

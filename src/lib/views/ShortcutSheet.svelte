@@ -14,7 +14,7 @@
     ['← → ↑ ↓', 'go from crosspoint to crosspoint; with Ctrl, ↑ ↓ nudge'],
     ['Enter', 'types into a crosspoint, then goes to the one below'],
     ['t, o, Del', 'tap, on or off, remove, in a crosspoint'],
-    ['Double-click', 'back to the birth value']
+    ['Double-click', 'back to the default']
   ];
   const groups = $derived(
     [...new Set(commands.map(({ group }) => group))].map((group) => ({

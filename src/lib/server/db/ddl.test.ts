@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { freshDatabase } from '../../../../tests/database';
-import { keyColumns, tableNames } from '$core/session/tables';
+import { idColumns, tableNames } from '$core/session/tables';
 import type { Database } from './database';
 import { createTable } from './ddl';
 import { migrate } from './migrate';
@@ -51,7 +51,7 @@ async function told(schema: string, table: string) {
 
 it.each(tableNames)('has migrated %s to what its description says', async (table) => {
   const migrated = await told('public', snake(table));
-  expect(migrated.columns.length).toBeGreaterThan(keyColumns(table).length);
+  expect(migrated.columns.length).toBeGreaterThan(idColumns(table).length);
   expect(migrated).toEqual(await told('described', snake(table)));
 });
 

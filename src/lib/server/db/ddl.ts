@@ -1,7 +1,7 @@
 // SQL from the one description of the tables: what a new table is created with, and what migrated ones have to come to. Migrations are
 // written by hand, with `npm run sql -- TABLE` as a beginning; a test compares a migrated database with this.
 import type { Column, JsonSchema } from '$core/session/column';
-import { columnsOf, described, keyColumns, tableNames } from '$core/session/tables';
+import { columnsOf, described, idColumns, tableNames } from '$core/session/tables';
 import type { TableName } from '$core/session/entities';
 import { quoted, snake } from './naming';
 
@@ -79,7 +79,7 @@ export function createTable(table: TableName, schema = ''): string[] {
   const lines = [
     'session_id text not null references session on delete cascade',
     ...columns.map(([name, column]) => columnSql(name, column)),
-    `primary key (session_id, ${keyColumns(table).map(quoted).join(', ')})`,
+    `primary key (session_id, ${idColumns(table).map(quoted).join(', ')})`,
     ...conditions.map((condition) => `check (${condition})`),
     ...foreign
   ];

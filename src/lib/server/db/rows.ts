@@ -1,5 +1,5 @@
 // Rows of a session between memory and SQL, driven by the one description of the tables.
-import { columnsOf, decodeSession, encodeFields, keyColumns, tableNames, type SessionDocument } from '$core/session/tables';
+import { columnsOf, decodeSession, encodeFields, idColumns, tableNames, type SessionDocument } from '$core/session/tables';
 import type { Change } from '$core/session/changes';
 import type { Session, TableName } from '$core/session/entities';
 import type { Query, Row } from './database';
@@ -12,7 +12,7 @@ const rename = (row: Row, table: TableName): Row =>
 const statementsFor = (table: TableName) => {
   const columns = Object.keys(columnsOf(table));
   const name = quoted(table);
-  const keys = keyColumns(table);
+  const keys = idColumns(table);
   const list = columns.map(quoted).join(', ');
   const rest = columns.filter((column) => !keys.includes(column)).map((column) => `${quoted(column)} = excluded.${quoted(column)}`);
   return {

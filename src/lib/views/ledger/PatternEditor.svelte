@@ -1,6 +1,6 @@
 <!-- What a key track or a click plays: pulses on a note value, the notes of a MIDI file, or the onsets of another track. -->
 <script lang="ts">
-  import { keysBy } from '$core/session/lookup';
+  import { idsBy } from '$core/session/lookup';
   import { NOTE_VALUES, defaultPattern } from '$core/commands/keys';
   import { notesOf } from '$core/formats/midi';
   import type { Taken } from '$core/commands/intake';
@@ -22,7 +22,7 @@
 
   const clips = $derived.by(() => {
     store.watchClips();
-    return keysBy(store.session, 'clip', 'channelId', channel.id).length > 0;
+    return idsBy(store.session, 'clip', 'channelId', channel.id).length > 0;
   });
   const fill = ([{ media, timeReference }]: readonly Taken[]) => {
     const { zero } = settingsOf(store.session);

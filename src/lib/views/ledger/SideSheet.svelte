@@ -23,7 +23,7 @@
 
   const returns = $derived(store.channels.filter(({ kind, id }) => kind !== 'track' && kind !== 'key' && id !== channel?.id));
   const sends = $derived(channel ? returns.flatMap(({ id }) => store.send(channel.id, id) ?? []) : []);
-  const late = (insert: Insert) => processors[insert.type].latency(store.settings.rate, insert.params);
+  const latencyOf = (insert: Insert) => processors[insert.type].latency(store.settings.rate, insert.params);
   const titleOf = (type: InsertType) => processors[type].title.replace(/^./, (letter) => letter.toUpperCase());
   const fitting = $derived(INSERT_TYPES.filter((type) => channel?.width === 2 || !processors[type].stereo));
   const NEXT = { post: 'pre', pre: 'input', input: 'post' } as const;
@@ -69,7 +69,8 @@
       <section class="insert" class:bypassed={insert.bypass}>
         <div class="bar">
           <strong
-            >{titleOf(insert.type)}{#if late(insert)}<small title="The rest of the session waits for it">{late(insert)} frames late</small
+            >{titleOf(insert.type)}{#if latencyOf(insert)}<small title="The rest of the session waits for it"
+                >latency {latencyOf(insert)} frames</small
               >{/if}</strong
           >
           <button aria-pressed={insert.bypass} onclick={() => store.act([{ do: 'inserts.bypass', ids: [insert.id], on: !insert.bypass }])}

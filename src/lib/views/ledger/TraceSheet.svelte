@@ -1,4 +1,4 @@
-<!-- Where a channel's signal goes: every way to its output or to a place one chooses, station by station, in dB. -->
+<!-- Where a channel's signal goes: every path to its output or to a place one chooses, station by station, in dB. -->
 <script lang="ts">
   import { inOrder } from '$core/session/select';
   import { goalOf, pairName, trace, traceText, type Goal } from '$core/routing/trace';
@@ -46,9 +46,9 @@
       ><option value="">{first}</option>{#each places as row (row.id)}<option value={row.id}>{row.name}</option>{/each}</select
     ></label
   >
-  {#if traced.paths.length === 0}<p class="hint">No way leads from here to {traced.to.name}.</p>{/if}
+  {#if traced.paths.length === 0}<p class="hint">No path leads from here to {traced.to.name}.</p>{/if}
   {#each traced.paths as { stations, levels }, i (i)}
-    {#if traced.paths.length > 1}<p class="way caps">Way {i + 1} · {dbText(levels.power)} dB</p>{/if}
+    {#if traced.paths.length > 1}<p class="path caps">Path {i + 1} · {dbText(levels.power)} dB</p>{/if}
     <ol>
       {#each stations as station, n (n)}
         <li>
@@ -104,7 +104,7 @@
     padding: 0 4px;
     font-size: 12px;
   }
-  .way {
+  .path {
     margin: 8px 0 2px;
   }
   ol {

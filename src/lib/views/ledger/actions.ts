@@ -1,7 +1,7 @@
 // What can be done to the selection in the Ledger, as commands: the one list behind keys, buttons and menus.
 import { rowsBy } from '$core/session/lookup';
 import type { Command } from '$core/commands/index';
-import { sendKey, type Channel } from '$core/session/entities';
+import { sendId, type Channel } from '$core/session/entities';
 import { branchOf } from '$core/routing/graph';
 import type { Desk } from '$lib/state/desk';
 
@@ -107,7 +107,7 @@ export function ledgerActions({ store, selection }: Desk) {
     },
     /** Sends that are not there yet, at −∞. */
     sendTo: (ids: readonly string[], target: string) => {
-      const sources = movable(ids).filter((id) => id !== target && !session.send.has(sendKey(id, target)));
+      const sources = movable(ids).filter((id) => id !== target && !session.send.has(sendId(id, target)));
       if (sources.length === 0) return store.say('All of these send there already.');
       store.act([{ do: 'sends.set', sends: sources.map((source) => ({ source, target })) }]);
     },

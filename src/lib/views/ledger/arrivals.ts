@@ -1,5 +1,5 @@
 // The signal passing each crosspoint now: hairs grow bright and dots fill while it sounds. One loop for all, some times a second.
-import { sendKey, type Session } from '$core/session/entities';
+import { sendId, type Session } from '$core/session/entities';
 import type { Transport } from '$lib/state/transport.svelte';
 
 /** Steps of brightness: a style is only touched when its step changes. */
@@ -24,7 +24,7 @@ export function arrivalDot(dot: HTMLElement, id: string) {
 
 /** Level of what passes a send now, dBFS peak. What is taken before the fader is metered there. */
 export function passing(session: Session, transport: Pick<Transport, 'level'>, source: string, target: string): number {
-  const send = session.send.get(sendKey(source, target));
+  const send = session.send.get(sendId(source, target));
   if (!send?.on) return -Infinity;
   const level = transport.level(send.tap === 'post' ? source : `${source}<${send.tap}`);
   return level ? level.peak + send.levelDb : -Infinity;

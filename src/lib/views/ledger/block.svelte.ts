@@ -1,6 +1,6 @@
 // A rectangle of crosspoints, as in a spreadsheet: extended with Shift and arrows, copied, pasted and filled.
 import type { Command } from '$core/commands/index';
-import { sendKey, type Send, type Session, type Tap } from '$core/session/entities';
+import { sendId, type Send, type Session, type Tap } from '$core/session/entities';
 import { dbText, parseDb } from '$lib/ui/format';
 
 type Cell = { readonly source: string; readonly target: string };
@@ -68,7 +68,7 @@ export function createBlock(session: Session, rows: () => readonly string[], col
     /** Rows of cells with tabs between, as spreadsheets take them; of one crosspoint where there is no rectangle. */
     text: (at: Cell): string => {
       const [down, across] = inside.large ? [sources, targets] : [[at.source], [at.target]];
-      return down.map((source) => across.map((target) => cellText(session.send.get(sendKey(source, target)))).join('\t')).join('\n');
+      return down.map((source) => across.map((target) => cellText(session.send.get(sendId(source, target)))).join('\t')).join('\n');
     },
     /** The command that puts such text down from `at` on; over the whole rectangle where it is one cell. Null: it holds no level. */
     paste: (text: string, at: Cell): Command[] | null => {
@@ -89,7 +89,7 @@ export function createBlock(session: Session, rows: () => readonly string[], col
         if (!source || !target || !sends(source, target)) continue;
         const fields = cellFields(cell);
         if (fields) set.push({ source, target, ...fields });
-        else if (cell.trim() === '' && session.send.has(sendKey(source, target))) gone.set(target, [...(gone.get(target) ?? []), source]);
+        else if (cell.trim() === '' && session.send.has(sendId(source, target))) gone.set(target, [...(gone.get(target) ?? []), source]);
         else if (cell.trim() !== '') return null;
       }
       return [

@@ -1,5 +1,5 @@
 // Every command of the Ledger, with its key: the one list behind keys, palette and the sheet of shortcuts.
-import { keysBy } from '$core/session/lookup';
+import { idsBy } from '$core/session/lookup';
 import { processors } from '$core/processors/index';
 import type { InsertType } from '$core/session/entities';
 import type { Desk } from '$lib/state/desk';
@@ -42,7 +42,7 @@ export function ledgerCommands({ store, selection }: Desk, actions: LedgerAction
   const some = () => selection.ids.size > 0;
   const isKind = (...kinds: string[]) => kinds.includes(store.session.channel.get(selection.last ?? '')?.kind ?? '');
   const ofKind = (kind: string) => ids().filter((id) => store.session.channel.get(id)?.kind === kind);
-  const hiddenColumns = () => [...keysBy(store.session, 'channel', 'columnHidden', true)];
+  const hiddenColumns = () => [...idsBy(store.session, 'channel', 'columnHidden', true)];
   const addInsert = (type: InsertType) => {
     const channelId = selection.last;
     if (channelId) store.act([{ do: 'inserts.add', id: crypto.randomUUID(), channelId, type }]);
@@ -86,7 +86,7 @@ export function ledgerCommands({ store, selection }: Desk, actions: LedgerAction
       group: 'Levels',
       keys: 'Shift+S',
       key: 'S',
-      run: () => store.act([{ do: keysBy(store.session, 'channel', 'solo', true).length ? 'solos.clear' : 'solos.recall' }])
+      run: () => store.act([{ do: idsBy(store.session, 'channel', 'solo', true).length ? 'solos.clear' : 'solos.recall' }])
     },
     { title: 'Show or hide the side sheet', group: 'Views', keys: 'v', key: 'v', run: toggleSheet },
     {

@@ -1,8 +1,8 @@
 // What the menus of rows, crosspoints and columns offer.
-import { keysBy, rowsBy } from '$core/session/lookup';
+import { idsBy, rowsBy } from '$core/session/lookup';
 import type { MenuEntry } from '$lib/ui/Menu.svelte';
 import type { Command } from '$core/commands/index';
-import { sendKey, type Tap } from '$core/session/entities';
+import { sendId, type Tap } from '$core/session/entities';
 import type { Desk } from '$lib/state/desk';
 import type { LedgerActions } from './actions';
 import type { Asked, Naming } from './asked';
@@ -69,8 +69,8 @@ export function crossMenu(
   at: { source: string; target: string },
   hands: { readonly copy: () => void; readonly paste: () => void; readonly level: () => void }
 ): MenuEntry[] {
-  const send = store.session.send.get(sendKey(at.source, at.target));
-  const present = cells.filter(({ source, target }) => store.session.send.has(sendKey(source, target)));
+  const send = store.session.send.get(sendId(at.source, at.target));
+  const present = cells.filter(({ source, target }) => store.session.send.has(sendId(source, target)));
   const set = (fields: object) => store.act([{ do: 'sends.set', sends: cells.map((cell) => ({ ...cell, ...fields })) }]);
   const remove = (): Command[] =>
     [...new Set(present.map(({ target }) => target))].map((target) => ({
@@ -127,7 +127,7 @@ export function columnMenu(
 ): MenuEntry[] {
   const { store, selection } = desk;
   const channel = store.session.channel.get(id)!;
-  const hidden = [...keysBy(store.session, 'channel', 'columnHidden', true)];
+  const hidden = [...idsBy(store.session, 'channel', 'columnHidden', true)];
   return [
     { label: hands.opened ? 'Close the lane' : 'Open as a lane of faders', run: hands.open },
     { label: 'Select its row', run: () => selection.set([id], id) },

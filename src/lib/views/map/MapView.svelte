@@ -84,7 +84,7 @@
       stations.forEach(({ id, by }, i) => {
         const next = stations[i + 1]?.id ?? (shown!.to.pair === null ? null : `#${shown!.to.pair}`);
         if (next) edges.add(`${by === 'send' ? 'send' : 'output'} ${id} ${next}`);
-        // All ways together, as they leave the station.
+        // All paths together, as they leave the station.
         if (!tags.has(id)) tags.set(id, levelsOf(gainBetween(store.session, traced!, id)!).power);
       });
     return { edges, tags };
@@ -243,7 +243,7 @@
     <aside class="told" aria-label="Trace">
       <strong>{store.channel(traced)?.name} → {shown.to.name}</strong>
       <span class="num"
-        >{shown.paths.length} way{shown.paths.length === 1 ? '' : 's'} · L {dbText(shown.total.left)} · R {dbText(shown.total.right)} · power
+        >{shown.paths.length} path{shown.paths.length === 1 ? '' : 's'} · L {dbText(shown.total.left)} · R {dbText(shown.total.right)} · power
         {shown.exact ? '' : '≤ '}{dbText(shown.total.power)} dB</span
       >
       {#if shown.uncounted.length}<span class="hint">not counted: {shown.uncounted.join(', ')}</span>{/if}

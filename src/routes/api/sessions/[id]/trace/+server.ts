@@ -1,4 +1,4 @@
-// GET ?from=…[&to=…|&pair=…]: every way of a channel to its output, or to a channel or output pair. −∞ is "-inf".
+// GET ?from=…[&to=…|&pair=…]: every path of a channel to its output, or to a channel or output pair. −∞ is "-inf".
 import { trace, type Goal } from '$core/routing/trace';
 import { app } from '$lib/server/app';
 import { noSession, refused } from '$lib/server/respond';

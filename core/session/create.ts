@@ -1,7 +1,7 @@
-// How rows are born: what depends on more than a column's default.
+// How rows are created: what depends on more than a column's default.
 import type { Channel, Send, Session, Settings } from './entities.ts';
-import { birth } from './changes.ts';
-import { born, tableNames, type Birth } from './tables.ts';
+import { creation } from './changes.ts';
+import { newRow, tableNames, type Given } from './tables.ts';
 
 /** Id of the mix bus in every session. */
 export const MIX = 'mix';
@@ -14,7 +14,7 @@ export const emptySession = (): Session => Object.fromEntries(tableNames.map((ta
 /** A session with its settings and mix bus and nothing else. */
 export function newSession(settings: Partial<Settings> & { name: string }): Session {
   const session = emptySession();
-  session.settings.set('settings', born('settings', settings));
+  session.settings.set('settings', newRow('settings', settings));
   session.channel.set(MIX, {
     ...newChannel({ id: MIX, kind: 'mix', name: 'MIX', position: 0, born: 0, width: 2 }),
     outputPair: 0
@@ -23,11 +23,11 @@ export function newSession(settings: Partial<Settings> & { name: string }): Sess
 }
 
 /** A channel at unity, centred, going nowhere; a return is solo-safe. */
-export const newChannel = (given: Birth<'channel'>): Channel => born('channel', { soloSafe: given.kind === 'return', ...given });
+export const newChannel = (given: Given<'channel'>): Channel => newRow('channel', { soloSafe: given.kind === 'return', ...given });
 
 /** A send at −∞: nothing changes until it is raised. Into a cue it is taken before the fader, so that players keep their balance. */
 export const newSend = (sourceId: string, target: Channel): Send =>
-  born('send', { sourceId, targetId: target.id, tap: target.kind === 'cue' ? 'pre' : 'post' });
+  newRow('send', { sourceId, targetId: target.id, tap: target.kind === 'cue' ? 'pre' : 'post' });
 
 /** First free order of birth. */
 export const nextBorn = (session: Session): number => most(session, 'born') + 1;
@@ -41,4 +41,4 @@ function most(session: Session, field: 'born' | 'position'): number {
   return found;
 }
 
-export const channelAdded = (channel: Channel) => birth('channel', channel.id, channel);
+export const channelCreation = (channel: Channel) => creation('channel', channel.id, channel);
