@@ -1,5 +1,6 @@
 // Shared memory and the recordings' cache of the mix worker.
 import { afterEach, describe, expect, it, vi } from 'vitest';
+import { hashed, pcmServer } from '../../../tests/oracle/pcmServer';
 import { carryOut, emptyDesk, noise, trackCommand } from '../../../tests/oracle/rig';
 import { createPcmCache } from './pcmCache';
 import { CELL, METERED, ringBuffer, ringOver, SLOT, slotMeters, SLOTS, slotOf, slotsIn } from './ring';
@@ -39,27 +40,12 @@ describe('recordings cache', () => {
       { id: 'b', width: 2, frames: 40_000 }
     ])
   );
-  // The rig gives all recordings one hash; the store never would.
-  for (const [id, digit] of [
-    ['m-a', 'a'],
-    ['m-b', 'b']
-  ] as const)
-    session.media.set(id, { ...session.media.get(id)!, sha256: digit.repeat(64) });
+  const hashes = hashed(session);
   const files = new Map([
-    ['a'.repeat(64), [noise(FRAMES, 1)]],
-    ['b'.repeat(64), [noise(40_000, 2), noise(40_000, 3)]]
+    [hashes.get('m-a')!, [noise(FRAMES, 1)]],
+    [hashes.get('m-b')!, [noise(40_000, 2), noise(40_000, 3)]]
   ]);
-
-  /** The batch endpoint, over recordings in memory. */
-  const serve = vi.fn((_address: string, request: { body: string }) => {
-    const { media, from, frames } = JSON.parse(request.body) as { media: string[]; from: number; frames: number };
-    const parts = media.map((sha256) => ({ sha256, sides: files.get(sha256)!.map((side) => side.slice(from, from + frames)) }));
-    const there = parts.filter(({ sides }) => sides[0].length > 0);
-    const head = new TextEncoder().encode(
-      JSON.stringify(there.map(({ sha256, sides }) => ({ sha256, channels: sides.length, encoding: 'f32', bytes: sides[0].byteLength })))
-    );
-    return Promise.resolve(new Response(new Blob([new Uint32Array([head.length]), head, ...there.flatMap(({ sides }) => sides)])));
-  });
+  const serve = vi.fn(pcmServer(files));
 
   const counts = () => serve.mock.calls.map(([, { body }]) => (JSON.parse(body) as { media: string[] }).media.length);
 
@@ -73,15 +59,15 @@ describe('recordings cache', () => {
     expect(cache.ready(session, span)).toBe(true);
     const out = new Float32Array(6000);
     cache.read('m-b', 1, 30_000, out);
-    expect(out).toEqual(files.get('b'.repeat(64))![1].subarray(30_000, 36_000));
+    expect(out).toEqual(files.get(hashes.get('m-b')!)![1].subarray(30_000, 36_000));
     cache.read('m-a', 0, 30_000, out);
-    expect(out).toEqual(files.get('a'.repeat(64))![0].subarray(30_000, 36_000));
+    expect(out).toEqual(files.get(hashes.get('m-a')!)![0].subarray(30_000, 36_000));
     // On to where the shorter recording has ended: one request more, for the longer alone.
     await cache.load(session, [{ from: 36_000, to: 70_000 }]);
     expect(counts()).toEqual([2, 1]);
     const far = new Float32Array(34_000);
     cache.read('m-a', 0, 36_000, far);
-    expect(far).toEqual(files.get('a'.repeat(64))![0].subarray(36_000, 70_000));
+    expect(far).toEqual(files.get(hashes.get('m-a')!)![0].subarray(36_000, 70_000));
   });
 
   it('asks for nothing past a recording’s end, and says when reading fails', async () => {
