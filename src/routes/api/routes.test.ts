@@ -1,0 +1,252 @@
+// Every route of the API in this process: what each is for, and that nothing that is asked of any of them is a fault of the server's.
+import fc from 'fast-check';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { CODES, type Code } from '$core/codes';
+import { encode } from '$core/formats/pcm';
+import { wavHeader } from '$core/formats/wav';
+import type { SessionDocument } from '$core/session/tables';
+import { openInProcess, routes, type Asked } from '../../../tests/oracle/inProcess';
+import { anyCommand, bent, oddValue } from '../../../tests/oracle/anyCommand';
+import { noise } from '../../../tests/oracle/rig';
+
+let server: Awaited<ReturnType<typeof openInProcess>>;
+beforeAll(async () => {
+  server = await openInProcess();
+});
+afterAll(() => server.close());
+
+const json = (method: string, body: unknown): Asked => ({
+  method,
+  body: JSON.stringify(body),
+  headers: { 'content-type': 'application/json' }
+});
+/** The answer's body, where the status is as it should be. */
+async function told<T = Record<string, unknown>>(status: number, address: string, asked?: Asked): Promise<T> {
+  const response = await server.ask(address, asked);
+  const text = await response.text();
+  expect(response.status, `${asked?.method ?? 'GET'} ${address}: ${text.slice(0, 300)}`).toBe(status);
+  return (text.startsWith('{') || text.startsWith('[') ? JSON.parse(text) : text) as T;
+}
+const wav = (seconds: number, channels: 1 | 2) => {
+  const sides = Array.from({ length: channels }, (_, i) => noise(48000 * seconds, i + 1));
+  return new Blob([wavHeader({ rate: 48000, channels, encoding: 'f32', frames: 48000 * seconds }), encode(sides, 'f32').bytes]);
+};
+let serial = 0;
+const batch = (commands: unknown, more: object = {}) => json('POST', { base: 0, id: `r${++serial}`, commands, ...more });
+
+/** A session with a track of a second, made by requests alone; `again` is a name of its own. */
+async function withTrack(name: string): Promise<{ id: string; media: Record<string, unknown> }> {
+  const { id } = await told<{ id: string }>(201, '/api/sessions', json('POST', { name }));
+  const media = await told(201, `/api/sessions/${id}/media?name=Lead%20voice.wav`, { method: 'PUT', body: wav(1, 1) });
+  await told(200, `/api/sessions/${id}/commands`, batch([{ do: 'tracks.add', tracks: [{ id: 'a', name: 'Lead voice', media }] }]));
+  return { id, media };
+}
+
+describe('the job, route by route', () => {
+  it('makes a session, takes audio in, carries out, undoes by name, and says what was missed', async () => {
+    const { id } = await withTrack('Job');
+    const route = `/api/sessions/${id}/commands`;
+    const done = await told<{ revision: number; history: { undo: { id: string; label: string } } }>(
+      200,
+      route,
+      batch([{ do: 'faders.set', levels: [{ id: 'a', level: '-inf' }] }])
+    );
+    expect(done).toMatchObject({ revision: 2, history: { undo: { label: 'Fader of Lead voice to −∞ dB' } } });
+    const undo = json('POST', { base: 0, id: 'undo', undo: done.history.undo.id });
+    const undone = await told<{ missed: unknown[]; changes: object[] }>(200, route, undo);
+    expect(undone).toMatchObject({
+      revision: 3,
+      changes: [{ table: 'channel', key: 'a', before: { faderDb: '-inf' }, after: { faderDb: 0 } }]
+    });
+    expect(undone.missed).toHaveLength(2);
+    // The same batch again does nothing twice.
+    expect(await told(200, route, undo)).toMatchObject({ revision: 3, changes: [] });
+    const { document } = await told<{ document: SessionDocument }>(200, `/api/sessions/${id}`);
+    expect(document.channel.find((row) => row.id === 'a')).toMatchObject({ name: 'Lead voice', faderDb: 0 });
+    expect(await told<{ sessions: object[] }>(200, '/api/sessions')).toMatchObject({
+      sessions: expect.arrayContaining([{ id, name: 'Job', channels: 1 }])
+    });
+  });
+
+  it('sorts, leaves as a sheet and comes back, traces, and is drawn', async () => {
+    const { id } = await withTrack('Sorted');
+    const preview = await told<{ commands?: unknown[] }>(200, `/api/sessions/${id}/sort`, json('POST', { preview: true }));
+    expect(JSON.stringify(preview)).toContain('Lead');
+    await told(200, `/api/sessions/${id}/sort`, json('POST', {}));
+    const sheet = await told<string>(200, `/api/sessions/${id}/sheet`);
+    const edited = sheet.replace(/^(a,)[^,]*/m, '$1Singer');
+    expect(await told(200, `/api/sessions/${id}/sheet?preview`, { method: 'POST', body: edited })).toMatchObject({
+      changes: [{ id: 'a', to: 'Singer' }]
+    });
+    await told(200, `/api/sessions/${id}/sheet`, { method: 'POST', body: edited });
+    const traced = await told<{ paths: { stations: { name: string }[] }[] }>(200, `/api/sessions/${id}/trace?from=a`);
+    expect(traced.paths[0].stations[0].name).toBe('Singer');
+    for (const [format, begins] of [
+      ['svg', '<svg'],
+      ['graphml', '<?xml'],
+      ['dot', 'digraph']
+    ])
+      expect(await told<string>(200, `/api/sessions/${id}/flow?format=${format}`)).toContain(begins);
+    const { at } = await told<{ at: number[] }>(200, `/api/sessions/${id}/onsets?track=a`);
+    expect(Array.isArray(at)).toBe(true);
+  });
+
+  it('gives samples and peaks of a recording, and the whole session as a package that opens again', async () => {
+    const { id, media } = await withTrack('Packed');
+    const peaks = await server.ask(`/api/peaks/${media.sha256 as string}`);
+    expect([peaks.status, (await peaks.arrayBuffer()).byteLength > 100]).toEqual([200, true]);
+    const few = await server.ask(`/api/pcm?media=${media.sha256 as string}&from=0&frames=64`);
+    const many = await server.ask('/api/pcm', json('POST', { media: [media.sha256], from: 0, frames: 64 }));
+    expect(Buffer.from(await few.arrayBuffer())).toEqual(Buffer.from(await many.arrayBuffer()));
+    const packed = await (await server.ask(`/api/sessions/${id}/package`)).arrayBuffer();
+    const opened = await told<{ id: string; name: string }>(201, '/api/packages', { method: 'POST', body: packed });
+    const rows = async (session: string) =>
+      (await told<{ document: SessionDocument }>(200, `/api/sessions/${session}`)).document.channel.toSorted((a, b) =>
+        String(a.id) < String(b.id) ? -1 : 1
+      );
+    expect(await rows(opened.id)).toEqual(await rows(id));
+  });
+
+  it('prints, lists, hears a part of it and forgets it', async () => {
+    const { id } = await withTrack('Printed');
+    const print = await told<{ id: string }>(201, `/api/sessions/${id}/prints`, json('POST', { encoding: 's24' }));
+    const list = () => told<{ prints: { id: string; status: string }[] }>(200, `/api/sessions/${id}/prints`);
+    for (let i = 0; i < 200 && (await list()).prints[0].status === 'running'; i++) await new Promise((resolve) => setTimeout(resolve, 50));
+    expect((await list()).prints).toMatchObject([{ id: print.id, status: 'done' }]);
+    const part = await server.ask(`/api/prints/${print.id}`, { headers: { range: 'bytes=0-3' } });
+    expect([part.status, await part.text()]).toEqual([206, 'RIFF']);
+    await told(416, `/api/prints/${print.id}`, { headers: { range: 'bytes=999999999-' } });
+    await told(204, `/api/prints/${print.id}`, { method: 'DELETE' });
+    await told(404, `/api/prints/${print.id}`);
+  });
+
+  it('keeps templates and rules, and lets a player move his cue and nothing else', async () => {
+    const { id } = await withTrack('Played');
+    await told(201, '/api/templates', json('POST', { session: id, name: 'Mine' }));
+    expect(JSON.stringify(await told(200, '/api/templates'))).toContain('Mine');
+    const template = await told<object>(200, '/api/templates/Mine');
+    await told(201, '/api/templates', json('POST', { template: { ...template, name: 'Yours' } }));
+    await told(201, '/api/sessions', json('POST', { name: 'From mine', template: 'Mine', rate: 96000 }));
+    await told(204, '/api/templates/Mine', { method: 'DELETE' });
+    const { book } = await told<{ book: object }>(200, '/api/rules');
+    expect(await told(200, '/api/rules', json('PUT', book))).toMatchObject({ own: true });
+    expect(await told(200, '/api/rules', { method: 'DELETE' })).toMatchObject({ own: false });
+    const token = 'a-token-of-twenty-letters';
+    await told(
+      200,
+      `/api/sessions/${id}/commands`,
+      batch([
+        { do: 'cues.add', id: 'q', name: 'Cue', sources: ['a'] },
+        { do: 'cues.share', id: 'q', token }
+      ])
+    );
+    await told(200, `/api/cue/${token}`, json('POST', { sends: [{ source: 'a', level: -6 }] }));
+    await told(404, '/api/cue/another-token-of-no-use');
+    const { document } = await told<{ document: SessionDocument }>(200, `/api/sessions/${id}`);
+    expect(document.send).toMatchObject([{ sourceId: 'a', targetId: 'q', levelDb: -6 }]);
+  });
+
+  it('streams what happens, from where one was', async () => {
+    const { id } = await withTrack('Heard');
+    const stream = (await server.ask(`/api/sessions/${id}/events?since=0`)).body!.getReader();
+    const text = new TextDecoder();
+    let heard = '';
+    const until = async (what: string) => {
+      while (!heard.includes(what)) heard += text.decode((await stream.read()).value);
+    };
+    await until('id: 1');
+    await told(200, `/api/sessions/${id}/commands`, batch([{ do: 'mutes.set', ids: ['a'], on: true }]));
+    await until('id: 2');
+    expect(heard).toContain('"mute":true');
+    await stream.cancel();
+    await told(422, `/api/sessions/${id}/events?since=no`);
+  });
+});
+
+describe('whatever is asked', () => {
+  const isRefusal = async (response: Response) => {
+    const { error } = (await response.json()) as { error: { code: Code; message: string } };
+    expect(error.message).toMatch(/\S+ .*\S/s);
+    expect(CODES[error.code], error.code).toBe(response.status);
+  };
+
+  it('what is not there is told so, by every route and method', async () => {
+    let asked = 0;
+    for (const { id, names, methods } of routes)
+      for (const method of methods) {
+        if (names.length === 0) continue;
+        const address = id
+          .replace(/\[sha\]/, 'f'.repeat(64))
+          .replace(/\[token\]/, 'a-token-that-opens-nothing')
+          .replace(/\[\w+\]/g, 'gone');
+        const response = await server.ask(address, method === 'GET' || method === 'DELETE' ? { method } : json(method, { commands: [{}] }));
+        // Forgetting what is not there may be done already.
+        if (response.status < 400) expect([method, response.status]).toEqual(['DELETE', 204]);
+        else await isRefusal(response);
+        asked++;
+      }
+    expect(asked).toBeGreaterThan(20);
+    for (const address of ['/api/nothing', '/api/sessions/../secret', '/api/sessions/..%2F..%2Fname']) {
+      const response = await server.ask(address);
+      expect(response.status).toBe(404);
+      await isRefusal(response);
+    }
+    const response = await server.ask('/api/sessions', { method: 'PATCH' });
+    expect(response.status).toBe(405);
+    await isRefusal(response);
+  });
+
+  it('odd bodies and queries, of every route, are refused in words or understood; never a fault', async () => {
+    const { id } = await withTrack('Odd');
+    const writing = routes.flatMap(({ id: route, methods }) =>
+      // Its body is read as audio or as a package, whatever it is: tried below.
+      route.endsWith('/events') ? [] : methods.filter((method) => method !== 'DELETE').map((method) => ({ route, method }))
+    );
+    const field = fc.constantFrom(
+      ...['base', 'id', 'commands', 'undo', 'name', 'rate', 'bpm', 'template', 'session', 'preview', 'options', 'rules', 'corrections'],
+      ...['families', 'encoding', 'media', 'from', 'frames', 'level', 'sends', 'ids', 'gesture']
+    );
+    const body = fc.oneof(
+      fc.dictionary(field, oddValue, { maxKeys: 5, noNullPrototype: true }).map((value) => JSON.stringify(value)),
+      fc
+        .tuple(anyCommand(), oddValue, fc.nat(60))
+        .map(([command, odd, pick]) => JSON.stringify({ base: 0, id: `o${++serial}`, commands: [bent(command, odd, pick, null)] })),
+      fc.string({ unit: 'binary', maxLength: 40 }),
+      fc.constantFrom('', 'null', '[]', '"text"', '{', 'id,name\r\na,x\r\n', 'id\r\n')
+    );
+    const query = fc.dictionary(
+      fc.constantFrom('from', 'to', 'pair', 'format', 'track', 'media', 'frames', 'name', 'preview'),
+      fc.oneof(fc.string({ maxLength: 6 }), fc.constantFrom('a', 'mix', '-1', '1e9', 'NaN')),
+      { maxKeys: 3, noNullPrototype: true }
+    );
+    let understood = 0;
+    await fc.assert(
+      fc.asyncProperty(fc.constantFrom(...writing), body, query, async ({ route, method }, text, asked) => {
+        const address = route
+          .replace('[id]', route.startsWith('/api/prints') ? 'gone' : id)
+          .replace('[sha]', '0'.repeat(64))
+          .replace('[token]', 'no-such-token-at-all-here')
+          .replace('[name]', 'gone');
+        const search = new URLSearchParams(asked).toString();
+        const response = await server.ask(`${address}?${search}`, method === 'GET' ? {} : { method, body: text });
+        if (response.status < 400) {
+          understood++;
+          await response.arrayBuffer();
+        } else await isRefusal(response);
+      }),
+      { numRuns: Number(process.env.RUNS ?? 600), seed: 77 }
+    );
+    expect(server.faults).toEqual([]);
+    expect(understood).toBeGreaterThan(60);
+    // And what it holds can still be read and worked on.
+    await told(200, `/api/sessions/${id}`);
+    await told(
+      200,
+      `/api/sessions/${id}/commands`,
+      batch([
+        { do: 'batch.name', text: 'Still here' },
+        { do: 'faders.set', levels: [{ id: 'mix', level: -1 }] }
+      ])
+    );
+  });
+});
