@@ -1,16 +1,6 @@
 // Writes docs/session.schema.json from the one description of the tables: npm run schema, after a change of them.
 import { writeFileSync } from 'node:fs';
-import { build } from 'vite';
+import { bundled } from './bundled.mjs';
 
-await build({
-  configFile: false,
-  logLevel: 'error',
-  build: {
-    ssr: 'core/formats/schema.ts',
-    outDir: 'dist/schema',
-    copyPublicDir: false,
-    rollupOptions: { output: { entryFileNames: 'schema.js' } }
-  }
-});
-const { sessionSchema } = await import(new URL('../dist/schema/schema.js', import.meta.url).href);
+const { sessionSchema } = await bundled('core/formats/schema.ts', 'schema');
 writeFileSync('docs/session.schema.json', `${JSON.stringify(sessionSchema, null, 2)}\n`);

@@ -3,9 +3,17 @@
 import { Ajv } from 'ajv';
 import { ok, refuse, type Result } from '../result.ts';
 import type { Session, TableName } from '../session/entities.ts';
-import { ADDED_TABLES, completed, decodeSession, encodeSession, tableNames, type SessionDocument } from '../session/tables.ts';
+import {
+  ADDED_TABLES,
+  completed,
+  DOCUMENT_VERSION,
+  decodeSession,
+  encodeSession,
+  tableNames,
+  type SessionDocument
+} from '../session/tables.ts';
 import { contradiction, strangeParameter } from './gate.ts';
-import { DOCUMENT_FORMAT, DOCUMENT_VERSION, sessionSchema } from './schema.ts';
+import { DOCUMENT_FORMAT, sessionSchema } from './schema.ts';
 
 export type Document = { readonly format: string; readonly version: number; readonly session: SessionDocument };
 

@@ -2,10 +2,8 @@
 import { INSERT_TYPES } from '../processors/index.ts';
 import { schemaOf, schemas, type JsonSchema } from '../session/column.ts';
 import type { TableName } from '../session/entities.ts';
-import { columnsOf, tableNames } from '../session/tables.ts';
+import { columnsOf, DOCUMENT_VERSION, tableNames } from '../session/tables.ts';
 
-/** Version of the document; older ones are brought forward by `document.ts`. */
-export const DOCUMENT_VERSION = 4;
 export const DOCUMENT_FORMAT = 'isotaxis-session';
 
 type Schema = JsonSchema;

@@ -1,7 +1,7 @@
 // Change sets: a session is only ever changed by committing a list of row changes.
 import type { Session, TableName } from './entities.ts';
 import { noteChanges } from './facts.ts';
-import { moveRow } from './lookup.ts';
+import { moveFields, moveRow } from './lookup.ts';
 import { decodeFields, encodeFields } from './tables.ts';
 
 export type Fields = Readonly<Record<string, unknown>>;
@@ -24,10 +24,14 @@ export function commit(session: Session, changes: readonly Change[]): Change[] {
   for (const { table, key, before, after } of changes) {
     const rows = rowsOf(session, table);
     const was = rows.get(key) ?? null;
-    const now = after === null ? null : before === null ? after : { ...was, ...after };
-    if (now === null) rows.delete(key);
-    else rows.set(key, now);
-    moveRow(rows, key, was, now);
+    if (before !== null && after !== null && was !== null) {
+      rows.set(key, { ...was, ...after });
+      moveFields(rows, key, was, after);
+      continue;
+    }
+    if (after === null) rows.delete(key);
+    else rows.set(key, after);
+    moveRow(rows, key, was, after);
   }
   noteChanges(session, changes);
   return inverse(changes);

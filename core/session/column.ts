@@ -34,10 +34,10 @@ export type Reference = {
 };
 
 export type Options<T> = {
-  /** What a new row has, unless something is said; and, of a column that was `added`, what rows from before stand for. */
+  /** What a new row has, unless something is said; and what rows from before it stand for. */
   readonly default?: T;
-  /** Whether it came after the first version of its table. */
-  readonly added?: true;
+  /** The version of the document that brought it, if not the first: rows from before have its default. */
+  readonly since?: number;
   /** What its numbers count. */
   readonly unit?: string;
   /** What several of it are called in a sentence: "faders". */
@@ -127,8 +127,8 @@ export const orNull = <T>(of: Column<T>, options: Options<T | null> = {}) =>
 export type TableOptions = {
   /** Columns that make up a row's key; `id` alone if absent. */
   readonly key?: readonly string[];
-  /** Whether it came after the first version of the format. */
-  readonly added?: true;
+  /** The version of the document that brought it, if not the first. */
+  readonly since?: number;
   /** Whether templates leave its rows out. */
   readonly notInTemplates?: true;
   /** What creating or removing a row wakes, and what every change does. */

@@ -18,7 +18,7 @@ type Kept = {
 };
 
 const kept = new WeakMap<Session, Kept>();
-/** So many commits unlooked at, and all is made anew. */
+/** So many commits are noted before the values are looked through, though nobody asks. */
 const MOST_SINCE = 200;
 
 /** Defines a fact: `const tree = fact(['tree'], treeOf)`; `known(session, tree)` is the tree as it is now. */
@@ -27,25 +27,26 @@ export const fact = <T>(from: Fact<T>['from'], of: (session: Session) => T): Fac
 export function known<T>(session: Session, asked: Fact<T>): T {
   let own = kept.get(session);
   if (!own) kept.set(session, (own = { values: new Map(), since: [] }));
-  if (own.since.length) {
-    const aspects = woken(own.since.flat());
-    for (const each of own.values.keys())
-      if (each.from.some((aspect) => aspect === 'everything' || aspects.has(aspect))) own.values.delete(each);
-    own.since = [];
-  }
+  sift(own);
   if (own.values.has(asked)) return own.values.get(asked) as T;
   const value = asked.of(session);
   own.values.set(asked, value);
   return value;
 }
 
+/** Drops the values that changes since have touched. */
+function sift(own: Kept): void {
+  if (own.since.length === 0) return;
+  const aspects = woken(own.since.flat());
+  for (const each of own.values.keys())
+    if (each.from.some((aspect) => aspect === 'everything' || aspects.has(aspect))) own.values.delete(each);
+  own.since = [];
+}
+
 /** Notes what was committed; called by `commit` alone. */
 export function noteChanges(session: Session, changes: readonly Change[]): void {
   const own = kept.get(session);
   if (!own || own.values.size === 0 || changes.length === 0) return;
-  if (own.since.length < MOST_SINCE) own.since.push(changes);
-  else {
-    own.values.clear();
-    own.since = [];
-  }
+  own.since.push(changes);
+  if (own.since.length > MOST_SINCE) sift(own);
 }

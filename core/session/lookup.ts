@@ -76,12 +76,22 @@ function leave(byValue: Map<unknown, Group>, value: unknown, key: string): void 
 export function moveRow(rows: object, key: string, before: Row | null, after: Row | null): void {
   const own = lookups.get(rows as Rows);
   if (!own) return;
-  if (own.order && (before === null || after === null || before.position !== after.position || before.born !== after.born))
-    own.order = null;
+  own.order = null;
   for (const [column, byValue] of own.groups) {
-    const [was, is] = [before?.[column], after?.[column]];
-    if (before !== null && after !== null && was === is) continue;
-    if (before !== null) leave(byValue, was, key);
-    if (after !== null) enter(byValue, is, key);
+    if (before !== null) leave(byValue, before[column], key);
+    if (after !== null) enter(byValue, after[column], key);
+  }
+}
+
+/** Tells them that some fields of a row changed: most of the time none that anybody looks rows up by. Called by `commit` alone. */
+export function moveFields(rows: object, key: string, before: Row, fields: Row): void {
+  const own = lookups.get(rows as Rows);
+  if (!own) return;
+  for (const column in fields) {
+    if (column === 'position' || column === 'born') own.order = null;
+    const byValue = own.groups.get(column);
+    if (!byValue || before[column] === fields[column]) continue;
+    leave(byValue, before[column], key);
+    enter(byValue, fields[column], key);
   }
 }

@@ -21,7 +21,7 @@ describe('a description', () => {
         expect(valid(encodeFields(table, { [name]: column.default })[name]), `${table}.${name}: ${ajv.errorsText(valid.errors)}`).toBe(
           true
         );
-      if (column.added || column.passing) expect(column.default, `${table}.${name}`).toBeDefined();
+      if (column.since || column.passing) expect(column.default, `${table}.${name}`).toBeDefined();
       expect(valid(null), `${table}.${name}`).toBe(column.nullable);
       expect(valid({ strange: 1 }), `${table}.${name}`).toBe(name === 'params');
     }

@@ -52,15 +52,21 @@ const addedDefaults = Object.fromEntries(
     name,
     Object.fromEntries(
       Object.entries(columnsOf(name))
-        .filter(([, { added }]) => added)
+        .filter(([, { since }]) => since)
         .map(([column, { default: value }]) => [column, value])
     )
   ])
 ) as Record<TableName, Fields>;
 export const completed = (table: TableName, row: Fields): Fields => ({ ...addedDefaults[table], ...row });
 
+/** The version of the document: the last that brought something. */
+export const DOCUMENT_VERSION = Math.max(
+  1,
+  ...tableNames.flatMap((name) => [described(name).since ?? 1, ...Object.values(columnsOf(name)).map(({ since = 1 }) => since)])
+);
+
 /** Tables that later versions added. */
-export const ADDED_TABLES: readonly TableName[] = tableNames.filter((name) => described(name).added);
+export const ADDED_TABLES: readonly TableName[] = tableNames.filter((name) => described(name).since);
 
 type Defaulted<C> = { [N in keyof C]: C[N] extends { readonly default: unknown } ? N : never }[keyof C];
 /** What a new row must be given: what has no default; the rest may be. */

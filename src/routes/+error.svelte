@@ -14,6 +14,14 @@
     max-width: 480px;
     margin: 120px auto;
   }
+  h1 {
+    margin-bottom: 8px;
+    font-size: 20px;
+    font-weight: 700;
+  }
+  p {
+    margin-bottom: 6px;
+  }
   a {
     color: var(--kelp);
     text-decoration: underline;

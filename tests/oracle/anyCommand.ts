@@ -1,6 +1,7 @@
 // Commands over a small fixed desk, sensible or not: what property tests of the core and of the server are made of.
 import fc from 'fast-check';
 import type { Command } from '../../core/commands/index.ts';
+import { INSERT_TYPES } from '../../core/processors/index.ts';
 import { examples } from './examples.ts';
 import { carryOut, emptyDesk, trackCommand } from './rig.ts';
 
@@ -135,15 +136,7 @@ export const anyCommand = (): fc.Arbitrary<Command> => {
       do: fc.constant('inserts.add' as const),
       id: fc.constantFrom('i1', 'i2'),
       channelId: id,
-      type: fc.constantFrom(
-        'eq' as const,
-        'comp' as const,
-        'limiter' as const,
-        'trim' as const,
-        'delay' as const,
-        'reverb' as const,
-        'outside' as const
-      )
+      type: fc.constantFrom(...INSERT_TYPES)
     }),
     fc.record({
       do: fc.constantFrom(

@@ -57,18 +57,18 @@ export const channel = is.table(
     /** Place among the twelve family hues, 0 … < 12; between two of them a hue in between. */
     colour: is.number({ type: 'number', minimum: 0, exclusiveMaximum: 12 }, { default: 0 }),
     /** What it is in the music: an id of `ROLES`, or '' where that is not known. */
-    role: is.textBy(is.schemas.oneOf('', ...ROLES.map(({ id: role }) => role)), { default: '', added: true, grows: true }),
+    role: is.textBy(is.schemas.oneOf('', ...ROLES.map(({ id: role }) => role)), { default: '', since: 3, grows: true }),
     /** Which of `HAND_FIELDS` a person has set, words with spaces between: no automatic step changes these. */
-    byHand: is.textBy({ type: 'string', pattern: `^(${HAND_FIELDS.join('|')}| )*$` }, { default: '', added: true, grows: true }),
+    byHand: is.textBy({ type: 'string', pattern: `^(${HAND_FIELDS.join('|')}| )*$` }, { default: '', since: 3, grows: true }),
     /** Whether it is left out of the views; it sounds all the same. */
-    hidden: is.flag({ default: false, added: true, shown: ['tree'] }),
+    hidden: is.flag({ default: false, since: 3, shown: ['tree'] }),
     /** Whether it is kept but costs nothing and makes no sound. */
-    resting: is.flag({ words: 'rest', default: false, added: true, sound: 'shape', routing: 'always' }),
+    resting: is.flag({ words: 'rest', default: false, since: 3, sound: 'shape', routing: 'always' }),
     /** Whether its row stands in the pinned section, always in view. */
-    pinned: is.flag({ default: false, added: true, shown: ['tree'], passing: 'copies' }),
+    pinned: is.flag({ default: false, since: 4, shown: ['tree'], passing: 'copies' }),
     /** Sort key of its column among the crosspoints, of returns and cues; equals stand in the order of the session. */
-    column: is.finite({ default: 0, added: true, shown: ['tree'] }),
-    columnHidden: is.flag({ default: false, added: true, shown: ['tree'] }),
+    column: is.finite({ default: 0, since: 4, shown: ['tree'] }),
+    columnHidden: is.flag({ default: false, since: 4, shown: ['tree'] }),
     /** Sort key among all channels; any finite number, lower comes first. */
     position: is.finite({ shown: ['tree'] }),
     /** Order of birth, whole number; fixes the order of every sum. */
@@ -87,21 +87,21 @@ export const channel = is.table(
     /** Main output: an interface output pair, 0 is outputs 1–2. */
     outputPair: is.orNull(is.whole(0, 63), { words: 'outputs', sound: 'shape', shown: ['tree'], routing: 'always', structural: true }),
     /** Level of the input before the inserts. */
-    trimDb: is.level({ unit: 'dB', words: 'trims', default: 0, added: true, sound: 'value' }),
+    trimDb: is.level({ unit: 'dB', words: 'trims', default: 0, since: 2, sound: 'value' }),
     /** Whether the input's polarity is inverted. */
-    polarity: is.flag({ words: 'polarities', default: false, added: true, sound: 'value' }),
+    polarity: is.flag({ words: 'polarities', default: false, since: 2, sound: 'value' }),
     faderDb: is.level({ unit: 'dB', words: 'faders', default: 0, sound: 'value' }),
     /** Its pan, −100 … 100; of a stereo channel a balance, or, with `panRight`, where its left side is placed. */
     pan: is.between(-100, 100, { default: 0, sound: 'value', paired: 'made' }),
     /** Where a stereo channel's right side is placed apart from the left; null: one balance pin. */
-    panRight: is.orNull(is.between(-100, 100), { added: true, sound: 'shape', paired: 'made' }),
+    panRight: is.orNull(is.between(-100, 100), { since: 4, sound: 'shape', paired: 'made' }),
     /** How wide a stereo channel is: side over mid, 0 … 200. */
-    spread: is.between(0, 200, { unit: '%', default: 100, added: true, sound: 'shape', paired: 'made' }),
+    spread: is.between(0, 200, { unit: '%', default: 100, since: 4, sound: 'shape', paired: 'made' }),
     mute: is.flag({ words: 'mutes', default: false, sound: 'open', routing: 'always' }),
     solo: is.flag({ default: false, sound: 'open', routing: 'always', passing: 'copies and templates', paired: 'made' }),
     soloSafe: is.flag({ default: false, sound: 'open', routing: 'always', paired: 'made' }),
     /** What a key track, or a click, plays besides its clips. */
-    pattern: is.orNull(is.json<Pattern>(pattern), { added: true, sound: 'pattern', shown: ['tree'], paired: 'made' })
+    pattern: is.orNull(is.json<Pattern>(pattern), { since: 4, sound: 'pattern', shown: ['tree'], paired: 'made' })
   },
   { shown: ['tree', 'routing'], always: ['rows'], conditions: ['output_id is null or output_pair is null'] }
 );

@@ -15,9 +15,9 @@ export const clip = is.table(
     offset: is.frames({ unit: 'frames', default: 0, sound: 'clips', structural: true }),
     length: is.number({ ...is.schemas.frames, minimum: 1 }, { unit: 'frames', sound: 'clips', structural: true }),
     /** The media's audio channel that the track's first one plays; that of one side alone where `side` names one. */
-    channel: is.whole(0, 255, { default: 0, added: true, sound: 'clips', structural: true }),
+    channel: is.whole(0, 255, { default: 0, since: 2, sound: 'clips', structural: true }),
     /** Which audio channels of the track it fills: of a pair made of two recordings each fills one. */
-    side: is.oneOf(SIDES, { default: 'both', added: true, sound: 'clips', structural: true })
+    side: is.oneOf(SIDES, { default: 'both', since: 3, sound: 'clips', structural: true })
   },
   { notInTemplates: true, always: ['rows', 'clips'] }
 );

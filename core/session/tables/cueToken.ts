@@ -6,6 +6,6 @@ export const cueToken = is.table(
     id: is.textBy({ type: 'string', pattern: '^[\\w-]{20,80}$' }),
     channelId: is.id({ structural: true, reference: { to: 'channel', removed: 'goes' } })
   },
-  { added: true, notInTemplates: true, unique: ['id'] }
+  { since: 4, notInTemplates: true, unique: ['id'] }
 );
 export type CueToken = is.RowOf<typeof cueToken>;

@@ -14,13 +14,13 @@ export const insert = is.table(
     bypass: is.flag({ default: false, sound: 'open', routing: 'always' }),
     /** What a processor with a key input listens to: a channel at a tap; null is its own input. One that was removed is silence. */
     keyId: is.orNull(is.id(), {
-      added: true,
+      since: 2,
       sound: 'shape',
       routing: 'always',
       structural: true,
       reference: { to: 'channel', removed: 'stays', copied: 'within' }
     }),
-    keyTap: is.oneOf(TAPS, { default: 'post', added: true, sound: 'shape', routing: 'always', structural: true }),
+    keyTap: is.oneOf(TAPS, { default: 'post', since: 2, sound: 'shape', routing: 'always', structural: true }),
     /** Values in natural units by parameter name; what is missing has its default. */
     params: is.json<Params, { default: Params; sound: 'value'; structural: true }>(
       { type: 'object', additionalProperties: is.schemas.finite },

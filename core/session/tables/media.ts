@@ -28,13 +28,13 @@ export const media = is.table(
         required: ['format', 'sha256', 'rate'],
         additionalProperties: false
       }),
-      { added: true }
+      { since: 2 }
     ),
     /**
      * Integrated loudness (BS.1770): of each audio channel alone, then, of two, of the pair; null within where it is silent.
      * Null where it was not measured.
      */
-    loudness: is.orNull(is.json<(number | null)[]>({ type: 'array', maxItems: 257, items: orNull(finite) }), { unit: 'LUFS', added: true })
+    loudness: is.orNull(is.json<(number | null)[]>({ type: 'array', maxItems: 257, items: orNull(finite) }), { unit: 'LUFS', since: 3 })
   },
   { notInTemplates: true, always: ['rows', 'clips'] }
 );

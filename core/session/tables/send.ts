@@ -13,9 +13,9 @@ export const send = is.table(
     tap: is.oneOf(TAPS, { default: 'post', sound: 'shape', routing: 'always' }),
     on: is.flag({ default: true, sound: 'value', routing: 'always' }),
     /** (L+R)/2 to both sides; of a mono track, what it is before its pan. */
-    mono: is.flag({ default: false, added: true, sound: 'shape' }),
+    mono: is.flag({ default: false, since: 2, sound: 'shape' }),
     /** Its own pan, −100 … 100, or null: it follows the channel's. */
-    pan: is.orNull(is.between(-100, 100), { added: true, sound: 'own' })
+    pan: is.orNull(is.between(-100, 100), { since: 2, sound: 'own' })
   },
   { key: ['sourceId', 'targetId'], shown: ['routing'] }
 );

@@ -14,27 +14,27 @@ export const settings = is.table({
   /** Whether mute also closes `pre` sends into returns. */
   muteClosesPre: is.flag({ words: 'what mute closes of sends to returns', default: true, sound: 'open', routing: 'always' }),
   /** Whether mute also closes `input` and `pre` sends into cues. */
-  muteClosesCue: is.flag({ words: 'what mute closes of sends to cues', default: false, added: true, sound: 'open', routing: 'always' }),
+  muteClosesCue: is.flag({ words: 'what mute closes of sends to cues', default: false, since: 4, sound: 'open', routing: 'always' }),
   /** By how much solo dims the rest, dB below 0; null silences it. */
   soloDimDb: is.orNull(is.between(-60, 0), {
     unit: 'dB',
     words: 'what solo does to the rest',
-    added: true,
+    since: 4,
     sound: 'open',
     routing: 'always'
   }),
   /** The channels soloed before solo was last cleared. */
-  lastSolo: is.json<readonly string[], { default: readonly string[]; added: true }>(
+  lastSolo: is.json<readonly string[], { default: readonly string[]; since: 4 }>(
     { type: 'array', items: is.schemas.id },
-    { default: [], added: true }
+    { default: [], since: 4 }
   ),
   /** The simulated interface: its name and how many outputs it has, an even number. */
-  interfaceName: is.text(60, { words: 'name of the interface', default: 'Quay Eight', added: true }),
+  interfaceName: is.text(60, { words: 'name of the interface', default: 'Quay Eight', since: 4 }),
   interfaceOutputs: is.number(
     { ...is.schemas.whole(2, 128), multipleOf: 2 },
-    { words: 'outputs of the interface', default: 8, added: true, structural: true }
+    { words: 'outputs of the interface', default: 8, since: 4, structural: true }
   ),
   /** The time reference that the timeline's first frame stands for, in frames: that of the recordings it began with. */
-  zero: is.number({ ...is.schemas.frames, maximum: Number.MAX_SAFE_INTEGER }, { unit: 'frames', default: 0, added: true })
+  zero: is.number({ ...is.schemas.frames, maximum: Number.MAX_SAFE_INTEGER }, { unit: 'frames', default: 0, since: 2 })
 });
 export type Settings = is.RowOf<typeof settings>;

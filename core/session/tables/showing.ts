@@ -22,6 +22,6 @@ export const showing = is.table(
       })
     )
   },
-  { added: true, always: ['rows'] }
+  { since: 3, always: ['rows'] }
 );
 export type Showing = is.RowOf<typeof showing>;

@@ -138,6 +138,22 @@ describe('session store', () => {
     }
   });
 
+  it('is not stuck where something between answers instead of the server', async () => {
+    vi.useFakeTimers();
+    try {
+      server.refuse(200, null, 2);
+      store.act([fader(-2)]);
+      store.act([fader(-3, 'b')]);
+      await vi.advanceTimersByTimeAsync(1000);
+      expect(store.saving).toBe('offline');
+      await vi.advanceTimersByTimeAsync(20_000);
+      expect([store.saving, store.aside.length]).toEqual(['saved', 0]);
+      equal();
+    } finally {
+      vi.useRealTimers();
+    }
+  });
+
   it('says so where the browser has no room for what is not saved yet', async () => {
     const full = { save: () => false, adopt: () => Promise.resolve([]), aside: () => [], saveAside: () => false };
     const document = encodeSession(server.session);

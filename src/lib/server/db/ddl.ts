@@ -59,7 +59,7 @@ const columnSql = (name: string, column: Column): string => {
     quoted(name),
     sqlType(column),
     column.nullable ? '' : 'not null',
-    column.added && column.default !== null ? `default ${literal(column.default)}` : '',
+    column.since && column.default !== null ? `default ${literal(column.default)}` : '',
     check ? `constraint ${snake(name)}_fits check (${check})` : ''
   ]
     .filter(Boolean)
