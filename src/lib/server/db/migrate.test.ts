@@ -21,6 +21,8 @@ it('brings a database of the first version forward, twice without harm', async (
     await database.query("insert into history (session_id, id, label, changes) values ('old', 'h2', 'Remove Gone', $1::jsonb)", [
       JSON.stringify([{ table: 'channel', key: 'z', before: gone, after: null }])
     ]);
+    // What the first version let in and today's description does not.
+    await database.query("update channel set name = repeat('x', 130), fader_db = -150 where id = 'ret'");
     await migrate(database);
     await migrate(database);
     const sessions = createSessions(database);
@@ -31,7 +33,9 @@ it('brings a database of the first version forward, twice without harm', async (
     expect(state.session.send.get('a\nret')).toMatchObject({ levelDb: -7.25, tap: 'pre', mono: false, pan: null });
     expect(state.session.insert.get('ret:reverb')).toMatchObject({ keyId: null, params: { decay: 2.25 } });
     expect(state.session.clip.get('a:1')!.channel).toBe(0);
-    expect(state.session.settings.get('settings')).toMatchObject({ bpm: 104, zero: 0 });
+    expect(state.session.settings.get('settings')).toMatchObject({ bpm: 104, zero: 0, soloDimDb: null, lastSolo: [] });
+    // Brought into range, and nothing else of it is touched: what is null stays so.
+    expect(state.session.channel.get('ret')).toMatchObject({ name: 'x'.repeat(120), faderDb: -Infinity, panRight: null, outputPair: null, pan: 0 });
     expect(await sessions.carryOut('old', { base: 3, id: 'u2', undo: 'h2' })).toMatchObject({ ok: true });
     expect(state.session.channel.get('z')).toMatchObject({ name: 'Gone', faderDb: -Infinity, role: '', resting: false, polarity: false });
     expect(await sessions.carryOut('old', { base: 4, id: 'u', undo: 'h1' })).toMatchObject({ ok: true });

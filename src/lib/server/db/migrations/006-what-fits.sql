@@ -1,5 +1,5 @@
 -- What columns may hold, as the description of the tables says it. Rows from before are brought into range; what could not be stays as
--- it is ("not valid" asks only of what is written from now on).
+-- it is ("not valid" asks only of what is written from now on). greatest and least pass over nulls: these are asked about first.
 
 update channel set
   name = left(name, 120),
@@ -7,21 +7,21 @@ update channel set
   trim_db = case when trim_db < -120 then '-infinity' else least(trim_db, 12) end,
   fader_db = case when fader_db < -120 then '-infinity' else least(fader_db, 12) end,
   pan = greatest(-100, least(100, pan)),
-  pan_right = greatest(-100, least(100, pan_right)),
+  pan_right = case when pan_right is null then null else greatest(-100, least(100, pan_right)) end,
   spread = greatest(0, least(200, spread)),
-  output_pair = least(63, output_pair)
+  output_pair = case when output_pair is null then null else least(63, output_pair) end
 where char_length(name) > 120 or not (colour >= 0 and colour < 12) or trim_db > 12 or (trim_db < -120 and trim_db > '-infinity')
   or fader_db > 12 or (fader_db < -120 and fader_db > '-infinity') or not (pan between -100 and 100)
   or not (pan_right between -100 and 100) or not (spread between 0 and 200) or output_pair > 63;
 update send set
   level_db = case when level_db < -120 then '-infinity' else least(level_db, 12) end,
-  pan = greatest(-100, least(100, pan))
+  pan = case when pan is null then null else greatest(-100, least(100, pan)) end
 where level_db > 12 or (level_db < -120 and level_db > '-infinity') or not (pan between -100 and 100);
 update settings set
   name = left(name, 120),
   bpm = greatest(20, least(400, bpm)),
   beats_per_bar = greatest(1, least(16, beats_per_bar)),
-  solo_dim_db = greatest(-60, least(0, solo_dim_db)),
+  solo_dim_db = case when solo_dim_db is null then null else greatest(-60, least(0, solo_dim_db)) end,
   interface_name = left(interface_name, 60);
 update media set name = left(name, 255) where char_length(name) > 255;
 
