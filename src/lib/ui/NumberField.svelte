@@ -122,6 +122,7 @@
     color: inherit;
     font-size: 12.5px;
     text-align: right;
+    white-space: nowrap;
   }
   button:hover {
     border-color: var(--line);

@@ -35,7 +35,13 @@ it('brings a database of the first version forward, twice without harm', async (
     expect(state.session.clip.get('a:1')!.channel).toBe(0);
     expect(state.session.settings.get('settings')).toMatchObject({ bpm: 104, zero: 0, soloDimDb: null, lastSolo: [] });
     // Brought into range, and nothing else of it is touched: what is null stays so.
-    expect(state.session.channel.get('ret')).toMatchObject({ name: 'x'.repeat(120), faderDb: -Infinity, panRight: null, outputPair: null, pan: 0 });
+    expect(state.session.channel.get('ret')).toMatchObject({
+      name: 'x'.repeat(120),
+      faderDb: -Infinity,
+      panRight: null,
+      outputPair: null,
+      pan: 0
+    });
     expect(await sessions.carryOut('old', { base: 3, id: 'u2', undo: 'h2' })).toMatchObject({ ok: true });
     expect(state.session.channel.get('z')).toMatchObject({ name: 'Gone', faderDb: -Infinity, role: '', resting: false, polarity: false });
     expect(await sessions.carryOut('old', { base: 4, id: 'u', undo: 'h1' })).toMatchObject({ ok: true });

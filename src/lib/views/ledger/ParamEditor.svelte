@@ -78,7 +78,7 @@
           text={text(spec, values[spec.id])}
           label="{spec.group ?? ''} {spec.label}"
           {parse}
-          width={76}
+          width={84}
           onset={(value) => put(spec, value)}
           onnudge={(by, fine) => put(spec, fromSlider(spec, toSlider(spec, values[spec.id]) + by * (fine ? 0.004 : 0.02)))}
           ondefault={() => set(spec.id, spec.default)}

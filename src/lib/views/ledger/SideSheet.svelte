@@ -69,8 +69,8 @@
       <section class="insert" class:bypassed={insert.bypass}>
         <div class="bar">
           <strong
-            >{titleOf(insert.type)}{#if latencyOf(insert)}<small title="The rest of the session waits for it"
-                >latency {latencyOf(insert)} frames</small
+            >{titleOf(insert.type)}
+            {#if latencyOf(insert)}<small title="The rest of the session waits for it">latency {latencyOf(insert)} frames</small
               >{/if}</strong
           >
           <button aria-pressed={insert.bypass} onclick={() => store.act([{ do: 'inserts.bypass', ids: [insert.id], on: !insert.bypass }])}
@@ -246,7 +246,8 @@
     margin-bottom: 6px;
   }
   small {
-    margin-left: 8px;
+    display: inline-block;
+    white-space: nowrap;
     color: var(--muted);
     font-weight: 400;
   }
