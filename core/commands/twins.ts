@@ -11,6 +11,7 @@ import { sendId, type Channel, type Insert, type Send, type Session } from '../s
 import { processors } from '../processors/index.ts';
 import { branchOf } from '../routing/graph.ts';
 import { channelsOf, insertsOf, roomAfter } from '../session/select.ts';
+import { columnsOf } from '../session/tables.ts';
 import { cut } from '../text.ts';
 import { channelsRemove } from './channels.ts';
 import { define, id, ids, newId } from './define.ts';
@@ -112,17 +113,10 @@ export function unequal(session: Session, a: string, b: string, placed = true): 
   return apart ? `${other.name} has another ${apart[1]} than ${one.name}` : null;
 }
 const sorted = (params: Readonly<Record<string, number>>) => Object.entries(params).sort(([a], [b]) => (a < b ? -1 : 1));
-/** What of two returns has to be alike, besides their inserts; a difference of their faders can move into the sends. */
-const ALIKE = [
-  ['mute', 'mute'],
-  ['resting', 'rest'],
-  ['trimDb', 'trim'],
-  ['polarity', 'polarity'],
-  ['width', 'number of sides'],
-  ['pan', 'pan'],
-  ['panRight', 'second pin'],
-  ['spread', 'width']
-] as const satisfies readonly (readonly [keyof Channel, string])[];
+/** What of two returns has to be alike, besides their inserts: all that is heard; a difference of their faders can move into the sends. */
+const ALIKE = Object.entries(columnsOf('channel'))
+  .filter(([, { sound, merged }]) => sound && !merged)
+  .map(([name, { word = name }]) => [name as keyof Channel, word] as const);
 
 /**
  * The reverse: equal returns become the first of them, whose sends the others' become; levels of the others' faders move into

@@ -40,7 +40,8 @@ export type Options<T> = {
   readonly since?: number;
   /** What its numbers count. */
   readonly unit?: string;
-  /** What several of it are called in a sentence: "faders". */
+  /** What it is called in a sentence, "trim", and several of it, "trims". */
+  readonly word?: string;
   readonly words?: string;
   /** Absent: it cannot be heard. */
   readonly sound?: Sound;
@@ -51,8 +52,9 @@ export type Options<T> = {
   readonly structural?: true;
   /** Of the moment: a copy, or a template too, begins with the default again. */
   readonly passing?: 'copies' | 'copies and templates';
-  /** Two tracks that become a pair need not agree in it: the pair makes its own. */
+  /** Two tracks that become a pair, or two returns that become one, need not agree in it though it is heard: what they become makes its own. */
   readonly paired?: 'made';
+  readonly merged?: 'made';
   readonly reference?: Reference;
   /** A vocabulary that grows without the database: SQL does not check it. */
   readonly grows?: true;

@@ -254,7 +254,7 @@ test('the Map shows the flow, traces it, folds and re-routes, and goes out as SV
   const node = (id: string) => page.locator(`[data-node="${id}"]`);
   await node('t22').click();
   await expect(page.getByLabel('Trace', { exact: true })).toContainText('Lead voice → Outputs 1–2');
-  await expect(page.getByLabel('Trace', { exact: true })).toContainText('5 ways');
+  await expect(page.getByLabel('Trace', { exact: true })).toContainText('5 paths');
   const told = await (await fetch(`${server.url}/api/sessions/ferry-shed-finished/trace?from=t22`)).json();
   expect(told.paths).toHaveLength(5);
   await node('drums').dblclick();

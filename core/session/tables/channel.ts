@@ -63,7 +63,7 @@ export const channel = is.table(
     /** Whether it is left out of the views; it sounds all the same. */
     hidden: is.flag({ default: false, since: 3, shown: ['tree'] }),
     /** Whether it is kept but costs nothing and makes no sound. */
-    resting: is.flag({ words: 'rest', default: false, since: 3, sound: 'shape', routing: 'always' }),
+    resting: is.flag({ word: 'rest', words: 'rest', default: false, since: 3, sound: 'shape', routing: 'always' }),
     /** Whether its row stands in the pinned section, always in view. */
     pinned: is.flag({ default: false, since: 4, shown: ['tree'], passing: 'copies' }),
     /** Sort key of its column among the crosspoints, of returns and cues; equals stand in the order of the session. */
@@ -72,12 +72,13 @@ export const channel = is.table(
     /** Sort key among all channels; any finite number, lower comes first. */
     position: is.finite({ shown: ['tree'] }),
     /** Order of birth, whole number; fixes the order of every sum. */
-    born: is.whole(0, 2 ** 31 - 1, { sound: 'shape', paired: 'made' }),
+    born: is.whole(0, 2 ** 31 - 1, { sound: 'shape', paired: 'made', merged: 'made' }),
     /** Audio channels inside: 1 mono, 2 stereo. */
-    width: is.oneOfNumbers([1, 2], { default: 1, sound: 'shape', structural: true, paired: 'made' }),
+    width: is.oneOfNumbers([1, 2], { word: 'number of sides', default: 1, sound: 'shape', structural: true, paired: 'made' }),
     /** Main output: the channel it goes to; null with `outputPair` null is "nowhere". */
     outputId: is.orNull(is.id(), {
       words: 'outputs',
+      merged: 'made',
       sound: 'shape',
       shown: ['tree'],
       routing: 'always',
@@ -85,23 +86,30 @@ export const channel = is.table(
       reference: { to: 'channel', removed: 'routed', copied: 'within' }
     }),
     /** Main output: an interface output pair, 0 is outputs 1–2. */
-    outputPair: is.orNull(is.whole(0, 63), { words: 'outputs', sound: 'shape', shown: ['tree'], routing: 'always', structural: true }),
+    outputPair: is.orNull(is.whole(0, 63), {
+      words: 'outputs',
+      merged: 'made',
+      sound: 'shape',
+      shown: ['tree'],
+      routing: 'always',
+      structural: true
+    }),
     /** Level of the input before the inserts. */
-    trimDb: is.level({ unit: 'dB', words: 'trims', default: 0, since: 2, sound: 'value' }),
+    trimDb: is.level({ unit: 'dB', word: 'trim', words: 'trims', default: 0, since: 2, sound: 'value' }),
     /** Whether the input's polarity is inverted. */
-    polarity: is.flag({ words: 'polarities', default: false, since: 2, sound: 'value' }),
-    faderDb: is.level({ unit: 'dB', words: 'faders', default: 0, sound: 'value' }),
+    polarity: is.flag({ word: 'polarity', words: 'polarities', default: false, since: 2, sound: 'value' }),
+    faderDb: is.level({ unit: 'dB', words: 'faders', default: 0, sound: 'value', merged: 'made' }),
     /** Its pan, −100 … 100; of a stereo channel a balance, or, with `panRight`, where its left side is placed. */
-    pan: is.between(-100, 100, { default: 0, sound: 'value', paired: 'made' }),
+    pan: is.between(-100, 100, { word: 'pan', default: 0, sound: 'value', paired: 'made' }),
     /** Where a stereo channel's right side is placed apart from the left; null: one balance pin. */
-    panRight: is.orNull(is.between(-100, 100), { since: 4, sound: 'shape', paired: 'made' }),
+    panRight: is.orNull(is.between(-100, 100), { word: 'second pin', since: 4, sound: 'shape', paired: 'made' }),
     /** How wide a stereo channel is: side over mid, 0 … 200. */
-    spread: is.between(0, 200, { unit: '%', default: 100, since: 4, sound: 'shape', paired: 'made' }),
-    mute: is.flag({ words: 'mutes', default: false, sound: 'open', routing: 'always' }),
-    solo: is.flag({ default: false, sound: 'open', routing: 'always', passing: 'copies and templates', paired: 'made' }),
-    soloSafe: is.flag({ default: false, sound: 'open', routing: 'always', paired: 'made' }),
+    spread: is.between(0, 200, { word: 'width', unit: '%', default: 100, since: 4, sound: 'shape', paired: 'made' }),
+    mute: is.flag({ word: 'mute', words: 'mutes', default: false, sound: 'open', routing: 'always' }),
+    solo: is.flag({ default: false, sound: 'open', routing: 'always', passing: 'copies and templates', paired: 'made', merged: 'made' }),
+    soloSafe: is.flag({ default: false, sound: 'open', routing: 'always', paired: 'made', merged: 'made' }),
     /** What a key track, or a click, plays besides its clips. */
-    pattern: is.orNull(is.json<Pattern>(pattern), { since: 4, sound: 'pattern', shown: ['tree'], paired: 'made' })
+    pattern: is.orNull(is.json<Pattern>(pattern), { since: 4, sound: 'pattern', shown: ['tree'], paired: 'made', merged: 'made' })
   },
   { shown: ['tree', 'routing'], always: ['rows'], conditions: ['output_id is null or output_pair is null'] }
 );
