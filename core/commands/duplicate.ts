@@ -54,7 +54,7 @@ export const channelsDuplicate = define({
     const births: Change[] = copied.map((channel, i) => {
       const copy: Channel = {
         ...channel,
-        ...within('channel', channel, copyOf),
+        ...within('channel', channel, new Map([['channel', copyOf]])),
         ...freshInCopies('channel'),
         id: copyOf.get(channel.id)!,
         name: nextName(channel.name, names),

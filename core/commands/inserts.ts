@@ -3,6 +3,7 @@ import * as yup from 'yup';
 import { INSERT_TYPES, newInsert, processors, specsOf } from '../processors/index.ts';
 import { ok, refuse } from '../result.ts';
 import { POSITION_STEP } from '../session/create.ts';
+import { removedWith } from '../session/dependents.ts';
 import { creation, removal, update } from '../session/changes.ts';
 import { loopClosedBy } from '../routing/graph.ts';
 import { channelsOf, counted, insertOf, insertsOf } from '../session/select.ts';
@@ -176,6 +177,6 @@ export const insertsRemove = define({
   label: (session, { id }) => `Remove ${titled(session, id)}`,
   plan: (session, { id }) => {
     const found = insertOf(session, id);
-    return found.ok ? ok([removal(session, 'insert', id)]) : found;
+    return found.ok ? ok([...removedWith(session, new Set([id]), 'insert'), removal(session, 'insert', id)]) : found;
   }
 });

@@ -2,7 +2,7 @@
 import { refuse, ok, type Result } from '../result.ts';
 import { rowId, type Session, type TableName, type Tables } from './entities.ts';
 import { MIX } from './create.ts';
-import { tableNames } from './tables.ts';
+import { columnsOf, tableNames } from './tables.ts';
 
 /** The longest timeline, seconds. */
 export const DAY_S = 86_400;
@@ -49,5 +49,23 @@ export function checkSession(session: Session): Result<null> {
   }
   for (const { channelId } of session.cueToken.values())
     if (channels.get(channelId)?.kind !== 'cue') return wrong('a player’s page belongs to no cue');
-  return ok(null);
+  return dangling(session) ?? ok(null);
+}
+
+/** Columns that name a row which has to be there: the database asks for it too. */
+const NEEDED = tableNames.flatMap((table) =>
+  Object.entries(columnsOf(table)).flatMap(([column, { reference }]) =>
+    reference && (reference.removed === 'goes' || reference.removed === 'routed') ? [{ table, column, to: reference.to as TableName }] : []
+  )
+);
+
+/** What names a row that is not there, of any table, whether a rule above speaks of it or not. */
+function dangling(session: Session): Result<never> | null {
+  for (const { table, column, to } of NEEDED)
+    for (const row of session[table].values()) {
+      const named = (row as unknown as Readonly<Record<string, unknown>>)[column];
+      if (named !== null && !session[to].has(named as string))
+        return refuse('inconsistent', `The session contradicts itself: a row of ${table} names a row of ${to} that is not there.`);
+    }
+  return null;
 }

@@ -1,4 +1,5 @@
-// What follows when channels are removed or copied: told by the references that the tables' descriptions name.
+// What follows when rows are removed or copied, of whatever table and however many steps away: told by the references that the tables'
+// descriptions name.
 import { creation, removal, update, type Change } from './changes.ts';
 import type { Session, TableName } from './entities.ts';
 import { idsBy } from './lookup.ts';
@@ -14,20 +15,28 @@ const REFERENCES: readonly Referring[] = tableNames.flatMap((table) =>
 const rowOf = (session: Session, table: TableName, key: string) => session[table].get(key) as unknown as Row;
 const keysNaming = (session: Session, { table, column }: Referring, id: string) => idsBy(session, table, column as never, id);
 
-/** Removals of all rows that go with channels, and updates of lists that they leave; the channels themselves are left to the caller. */
-export function removedWith(session: Session, gone: ReadonlySet<string>): Change[] {
+/**
+ * Removals of all rows that go with rows of a table, channels if nothing is said, and updates of lists that they leave; the rows
+ * themselves are left to the caller.
+ */
+export function removedWith(session: Session, gone: ReadonlySet<string>, from: TableName = 'channel'): Change[] {
   const removed = new Map<TableName, Set<string>>();
   const changes: Change[] = [];
-  const remove = (table: TableName, key: string) => {
+  const remove = (table: TableName, key: string): boolean => {
     const keys = removed.get(table) ?? new Set();
-    if (keys.has(key)) return;
+    if (keys.has(key) || (table === from && gone.has(key))) return false;
     removed.set(table, keys.add(key));
     changes.push(removal(session, table, key));
+    return true;
   };
-  const toChannels = REFERENCES.filter(({ to }) => to === 'channel');
-  for (const reference of toChannels.filter((each) => each.removed === 'goes'))
-    for (const id of gone) for (const key of keysNaming(session, reference, id)) remove(reference.table, key);
-  for (const { table, column } of toChannels.filter((each) => each.removed === 'leaves'))
+  const queue: { readonly to: TableName; readonly ids: Iterable<string> }[] = [{ to: from, ids: gone }];
+  for (const { to, ids } of queue)
+    for (const reference of REFERENCES.filter((each) => each.to === to && each.removed === 'goes'))
+      for (const id of ids) {
+        const keys = [...keysNaming(session, reference, id)].filter((key) => remove(reference.table, key));
+        if (keys.length) queue.push({ to: reference.table, ids: keys });
+      }
+  for (const { table, column } of REFERENCES.filter(({ to, removed: how }) => to === from && how === 'leaves'))
     for (const [key, row] of session[table] as ReadonlyMap<string, object>) {
       const list = (row as Row)[column] as readonly string[] | null;
       const left = list?.filter((id) => !gone.has(id)) ?? null;
@@ -44,38 +53,46 @@ export function removedWith(session: Session, gone: ReadonlySet<string>): Change
 }
 
 /**
- * Births of copies of all rows that stand on channels, for copies of these: `copyOf` says of each its copy. References within what is
- * copied stay within it. `nameOf` makes an id of the copy's channel, the row and a running number.
+ * Creations of copies of all rows that stand on channels, and on what is copied with these: `copyOf` says of each channel its copy.
+ * References within what is copied stay within it. `nameOf` makes an id of the owner's copy, the row and a running number.
  */
 export function copiedWith(
   session: Session,
   copyOf: ReadonlyMap<string, string>,
   {
     without = [],
-    nameOf = (channelId, table, _row, count) => `${channelId}:${table[0]}${count}`
+    nameOf = (ownerId, table, _row, count) => `${ownerId}:${table[0]}${count}`
   }: {
     readonly without?: readonly TableName[];
-    readonly nameOf?: (channelId: string, table: TableName, row: Row, count: number) => string;
+    readonly nameOf?: (ownerId: string, table: TableName, row: Row, count: number) => string;
   } = {}
 ): Change[] {
   const changes: Change[] = [];
+  const copies = new Map<TableName, Map<string, string>>([['channel', new Map(copyOf)]]);
   let count = 0;
-  for (const owner of REFERENCES.filter(({ copied, table }) => copied === 'with' && !without.includes(table)))
-    for (const [id, copy] of copyOf)
-      for (const key of keysNaming(session, owner, id)) {
-        const row = rowOf(session, owner.table, key);
-        const own: Record<string, unknown> = { ...row, ...within(owner.table, row, copyOf), [owner.column]: copy };
-        if (idColumns(owner.table).includes('id')) own.id = nameOf(copy, owner.table, row, count++);
-        changes.push(creation(owner.table, rowId(owner.table, own as never), own));
-      }
+  for (const [to, made] of copies)
+    for (const owner of REFERENCES.filter((each) => each.to === to && each.copied === 'with' && !without.includes(each.table))) {
+      const fresh = copies.get(owner.table) ?? new Map<string, string>();
+      for (const [id, copy] of made)
+        for (const key of keysNaming(session, owner, id)) {
+          const row = rowOf(session, owner.table, key);
+          const own: Record<string, unknown> = { ...row, ...within(owner.table, row, copies), [owner.column]: copy };
+          if (idColumns(owner.table).includes('id')) own.id = nameOf(copy, owner.table, row, count++);
+          const copied = rowId(owner.table, own as never);
+          changes.push(creation(owner.table, copied, own));
+          fresh.set(key, copied);
+        }
+      copies.set(owner.table, fresh);
+    }
   return changes;
 }
 
-/** Fields of a row that name what is copied too, naming the copies. */
-export function within(table: TableName, row: object, copyOf: ReadonlyMap<string, string>): Row {
+/** Fields of a row that name what is copied too, naming the copies; these by table. */
+export function within(table: TableName, row: object, copies: ReadonlyMap<TableName, ReadonlyMap<string, string>>): Row {
   const fields: Record<string, unknown> = {};
-  for (const { table: own, column, copied } of REFERENCES) {
-    const named = copied === 'within' && own === table ? copyOf.get((row as Row)[column] as string) : undefined;
+  for (const { table: own, to, column, copied } of REFERENCES) {
+    if (copied !== 'within' || own !== table) continue;
+    const named = copies.get(to as TableName)?.get((row as Row)[column] as string);
     if (named !== undefined) fields[column] = named;
   }
   return fields;

@@ -2,10 +2,12 @@
 import { Ajv } from 'ajv';
 import { describe, expect, it } from 'vitest';
 import { desk } from '../../tests/oracle/desk.ts';
+import { exampleDesk } from '../../tests/oracle/playing.ts';
 import { carryOut } from '../../tests/oracle/rig.ts';
 import { fieldSchema } from '../formats/schema.ts';
 import { field } from '../commands/field.ts';
 import type { Change } from './changes.ts';
+import { checkSession } from './check.ts';
 import { copiedWith, removedWith, within } from './dependents.ts';
 import { newRow, columnsOf, columnsWhere, completed, encodeFields, freshInCopies, freshInTemplates, rowId, tableNames } from './tables.ts';
 import { rowsWoken, woken } from './woken.ts';
@@ -32,6 +34,20 @@ describe('a description', () => {
       if (!column.reference) continue;
       expect(tableNames, `${table}.${name}`).toContain(column.reference.to);
       expect(column.type, `${table}.${name}`).toBe(column.reference.removed === 'leaves' ? 'json' : 'text');
+    }
+  });
+
+  it('lets no row name, by whatever column, a row that has to be there and is not', () => {
+    const needed = every.filter(({ column: { reference } }) => reference && ['goes', 'routed'].includes(reference.removed));
+    expect(needed.length).toBeGreaterThan(6);
+    for (const { table, name } of needed) {
+      const session = exampleDesk();
+      expect(checkSession(session).ok).toBe(true);
+      const [key, row] = [...session[table]].find(([, each]) => (each as Record<string, unknown>)[name] !== null)!;
+      const bent = { ...row, [name]: 'gone' };
+      session[table].delete(key);
+      (session[table] as Map<string, unknown>).set(rowId(table, bent as never), bent);
+      expect(checkSession(session), `${table}.${name}`).toMatchObject({ ok: false, error: { code: 'inconsistent' } });
     }
   });
 
@@ -116,7 +132,7 @@ describe('what follows', () => {
     expect(rows('send').every(({ sourceId }) => [...copyOf.values()].includes(sourceId as string))).toBe(true);
     expect(rows('clip').map(({ channelId }) => channelId)).toEqual(['u1', 'u3']);
     expect(copiedWith(session, copyOf, { without: ['send'] }).some(({ table }) => table === 'send')).toBe(false);
-    expect(within('channel', session.channel.get('t1')!, new Map([['low', 'copy']]))).toEqual({ outputId: 'copy' });
+    expect(within('channel', session.channel.get('t1')!, new Map([['channel', new Map([['low', 'copy']])]]))).toEqual({ outputId: 'copy' });
   });
 
   it('checks arguments by the column they go into', () => {
