@@ -51,7 +51,7 @@ export const channelsDuplicate = define({
       );
     const names = new Set(order.map(({ name }) => name));
     let born = nextBorn(session);
-    const births: Change[] = copied.map((channel, i) => {
+    const created: Change[] = copied.map((channel, i) => {
       const copy: Channel = {
         ...channel,
         ...within('channel', channel, new Map([['channel', copyOf]])),
@@ -66,7 +66,7 @@ export const channelsDuplicate = define({
       names.add(copy.name);
       return creation('channel', copy.id, copy);
     });
-    return ok([...room.moved, ...births, ...copiedWith(session, copyOf, { without: sends ? [] : ['send'] })]);
+    return ok([...room.moved, ...created, ...copiedWith(session, copyOf, { without: sends ? [] : ['send'] })]);
   }
 });
 
