@@ -8,6 +8,7 @@ type Exports = {
   readonly memory: WebAssembly.Memory;
   run(ops: number, count: number, frame: bigint, phase: number): void;
   setStage(at: number, lane: number, kind: number, order: number, freq: number, gain: number, q: number, wet: number, rate: number): void;
+  clearStage(at: number, lane: number): void;
   onePole(freq: number, rate: number): number;
   follow(ms: number, rate: number): number;
   gainOf(db: number): number;

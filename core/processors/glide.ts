@@ -21,6 +21,9 @@ export function advance(glide: Glide): boolean {
   return true;
 }
 
+/** A fade's share as it is heard, without corners where it begins and ends: 0 … 1 of 0 … 1. */
+export const eased = (share: number): number => share * share * (3 - 2 * share);
+
 /** Glides by name, all at one value. */
 export const glidesAt = <N extends string>(names: readonly N[], value: (name: N) => number): Record<N, Glide> =>
   Object.fromEntries(names.map((name) => [name, glideAt(value(name))])) as Record<N, Glide>;

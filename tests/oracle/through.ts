@@ -1,11 +1,13 @@
 // A recording through one insert, as the engine plays it: what the processors' tests share.
 import type { Command } from '../../core/commands/index.ts';
+import { planBatch } from '../../core/commands/plan.ts';
+import { commit } from '../../core/session/changes.ts';
 import { carryOut, emptyDesk, noise, play, rig, RATE, trackCommand } from './rig.ts';
 
 export const FRAMES = 24000;
 
-/** A recording of one or two sides through one insert of a track, unity in and out; `key` plays on a track of its own. */
-export function through(type: string, values: Record<string, number>, sides: readonly Float32Array[], key?: Float32Array): Float32Array[] {
+/** A desk where a recording of one or two sides goes through one insert, unity in and out; `key` plays on a track of its own. */
+function deskThrough(type: string, values: Record<string, number>, sides: readonly Float32Array[], key?: Float32Array) {
   const frames = sides[0].length;
   const session = carryOut(
     emptyDesk(),
@@ -23,7 +25,33 @@ export function through(type: string, values: Record<string, number>, sides: rea
     ['a', sides],
     ['k', [key ?? new Float32Array(frames)]]
   ]);
-  return play(rig(session, recordings), frames).slice(0, sides.length);
+  return { session, engine: rig(session, recordings) };
+}
+
+/** What comes out of it. */
+export const through = (type: string, values: Record<string, number>, sides: readonly Float32Array[], key?: Float32Array): Float32Array[] =>
+  play(deskThrough(type, values, sides, key).engine, sides[0].length).slice(0, sides.length);
+
+/** The same with values that are set while it plays, each at a frame: `[[4800, { time: 20 }]]`. Frames are in rising order. */
+export function throughMoves(
+  type: string,
+  values: Record<string, number>,
+  moves: readonly (readonly [at: number, values: Record<string, number>])[],
+  sides: readonly Float32Array[]
+): Float32Array[] {
+  const { session, engine } = deskThrough(type, values, sides);
+  const out = sides.map((side) => new Float32Array(side.length));
+  let at = 0;
+  for (const [next, later] of [...moves, [sides[0].length, null] as const]) {
+    play(engine, next - at).forEach((played, side) => out[side]?.set(played, at));
+    at = next;
+    if (!later) continue;
+    const planned = planBatch(session, [{ do: 'inserts.set', id: 'x', values: later }]);
+    if (!planned.ok) throw new Error(planned.error.message);
+    commit(session, planned.value.changes);
+    engine.update(planned.value.changes);
+  }
+  return out;
 }
 
 export const double = (sides: readonly Float32Array[]): Float64Array[] => sides.map((side) => Float64Array.from(side));

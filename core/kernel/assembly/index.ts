@@ -5,7 +5,7 @@ import { blend, fader, mixPair, mono, set, source, zero } from './mix';
 import { delay, matrix } from './place';
 
 export * from './layout';
-export { onePole, setStage, STAGE_BYTES, STAGE_M0 } from './filters';
+export { clearStage, onePole, setStage, STAGE_BYTES, STAGE_COEFFICIENTS } from './filters';
 export { follow } from './math';
 
 /** Amplitude for a level in dB: the same bits wherever it runs, which Math.pow does not promise. */

@@ -20,7 +20,7 @@ type Part = {
 const offsets = (kernel: Kernel) => ({
   ...constantsOf(kernel, 'COMP', ['keys', 'flags', 'high', 'low', 'sources', 'results', 'wet', 'dry', 'deepest', 'bytes']),
   is: constantsOf(kernel, 'COMP_IS', ['keyed', 'filtered', 'coloured', 'averaging', 'slow', 'listened']),
-  stage: constantsOf(kernel, 'STAGE', ['bytes', 'm0'])
+  stage: constantsOf(kernel, 'STAGE', ['bytes'])
 });
 type Offsets = ReturnType<typeof offsets>;
 
@@ -180,8 +180,8 @@ function step(control: CompControl, { kernel, f32 }: Memory, rate: number, COMP:
       values.listen ? 1 : 0,
       rate
     );
-    keyFilter(at + COMP.high, lane, 0, now('keyHigh'), now('keyHigh') > KEY_OPEN.high, kernel, f32, rate, COMP.stage);
-    keyFilter(at + COMP.low, lane, 5, now('keyLow'), now('keyLow') < KEY_OPEN.low, kernel, f32, rate, COMP.stage);
+    keyFilter(at + COMP.high, lane, 0, now('keyHigh'), now('keyHigh') > KEY_OPEN.high, kernel, rate);
+    keyFilter(at + COMP.low, lane, 5, now('keyLow'), now('keyLow') < KEY_OPEN.low, kernel, rate);
     for (const [name, offset] of [
       ['wet', COMP.wet],
       ['dry', COMP.dry]
@@ -196,17 +196,7 @@ function step(control: CompControl, { kernel, f32 }: Memory, rate: number, COMP:
 }
 
 /** One lane of a key filter: 12 dB/oct Butterworth, or nothing. */
-function keyFilter(
-  at: number,
-  lane: number,
-  kind: number,
-  freq: number,
-  on: boolean,
-  kernel: Memory['kernel'],
-  f32: Float32Array,
-  rate: number,
-  stage: Offsets['stage']
-): void {
+function keyFilter(at: number, lane: number, kind: number, freq: number, on: boolean, kernel: Kernel, rate: number): void {
   if (on) kernel.setStage(at, lane, kind, 2, Math.min(freq, rate * 0.49), 0, Math.SQRT1_2, 1, rate);
-  else for (let field = 0; field < stage.bytes; field += 16) f32[((at + field) >> 2) + lane] = field === stage.m0 ? 1 : 0;
+  else kernel.clearStage(at, lane);
 }

@@ -1,7 +1,7 @@
 // The equaliser's control: glides of its bands, written into the kernel as coefficients once a period while they move.
 import { constantsOf, opOf, type Kernel } from '../../kernel/kernel.ts';
 import type { Insert } from '../../session/entities.ts';
-import { advance, aim, glideAt, type Glide } from '../glide.ts';
+import { advance, aim, eased, glideAt, type Glide } from '../glide.ts';
 import { entriesOf, laneBefore, laneOp, lanesOf, packLanes } from '../lanes.ts';
 import { processor, type Control, type Instance, type Memory } from '../processor.ts';
 import { valuesBy } from '../spec.ts';
@@ -26,18 +26,16 @@ type EqPlace = { readonly at: number; readonly lanes: readonly number[]; readonl
 
 const offsets = (kernel: Kernel) => ({
   ...constantsOf(kernel, 'EQ', ['glides', 'listBytes', 'from', 'slotBytes', 'slots', 'bytes']),
-  ...constantsOf(kernel, 'STAGE', ['m0'])
+  ...constantsOf(kernel, 'STAGE', ['coefficients'])
 });
 type Offsets = ReturnType<typeof offsets>;
-/** The mixture of a slot has so many bytes. */
-const MIXTURE = 48;
 
 type EqControl = Control & {
   readonly place: EqPlace;
   readonly bands: BandControl[];
   /** Nothing moves and all is written: there is nothing to do until the next aim. */
   settled: boolean;
-  /** Put in place at once: its first mixtures come from nowhere. */
+  /** Put in place at once: its first coefficients come from nowhere. */
   snapped: boolean;
 };
 
@@ -56,7 +54,7 @@ export const eq = processor({
       );
       return {
         controls,
-        place: ({ f32 }) => clearInstance(at, f32, EQ),
+        place: ({ kernel, f32 }) => clearInstance(kernel, at, f32, EQ),
         advance: ({ kernel, i32, f32 }) => {
           let moved = false;
           for (const control of controls.values()) moved = advanceEq(control, kernel, f32, builder.rate) || moved;
@@ -161,13 +159,9 @@ function advanceEq(control: EqControl, kernel: Kernel, f32: Float32Array, rate: 
 
 const sounding = (band: BandControl) => band.was > 0 || band.wet.value > 0 || band.wet.target > 0;
 
-/** Mixtures that come from nowhere come from themselves. */
+/** Nothing of it goes over from what was before. */
 function standStill({ at, lanes, EQ }: EqPlace, f32: Float32Array): void {
-  for (let slot = 0; slot < EQ.slots; slot++)
-    for (const lane of lanes) {
-      const stage = slotAt(at, slot, EQ);
-      for (let i = 0; i < MIXTURE; i += 16) f32[((stage + EQ.from + i) >> 2) + lane] = f32[((stage + EQ.m0 + i) >> 2) + lane];
-    }
+  for (let slot = 0; slot < EQ.slots; slot++) for (const lane of lanes) fromItself(f32, slotAt(at, slot, EQ), lane, EQ);
 }
 
 function writeBand({ at, lanes, EQ }: EqPlace, band: BandControl, index: number, kernel: Kernel, f32: Float32Array, rate: number) {
@@ -177,15 +171,21 @@ function writeBand({ at, lanes, EQ }: EqPlace, band: BandControl, index: number,
     const stageAt = slotAt(at, index * EQ_STAGES + i, EQ);
     for (const lane of lanes) {
       const stage = stages[i];
-      if (stage) kernel.setStage(stageAt, lane, band.type, stage.order, freq, band.gain.value, stage.q, band.wet.value, rate);
-      else passThrough(f32, stageAt, lane, EQ);
+      if (stage) kernel.setStage(stageAt, lane, band.type, stage.order, freq, band.gain.value, stage.q, eased(band.wet.value), rate);
+      else passThrough(kernel, f32, stageAt, lane, EQ);
     }
   }
 }
 
 /** A lane without a filter: its output is its input to the last bit, and its state is zero. */
-function passThrough(f32: Float32Array, at: number, lane: number, EQ: Offsets): void {
-  for (let field = 0; field < EQ.slotBytes; field += 16) f32[((at + field) >> 2) + lane] = field === EQ.m0 || field === EQ.from ? 1 : 0;
+function passThrough(kernel: Kernel, f32: Float32Array, at: number, lane: number, EQ: Offsets): void {
+  kernel.clearStage(at, lane);
+  fromItself(f32, at, lane, EQ);
+}
+
+/** Coefficients that come from nowhere come from themselves. */
+function fromItself(f32: Float32Array, at: number, lane: number, EQ: Offsets): void {
+  for (let field = 0; field < EQ.coefficients; field += 16) f32[((at + EQ.from + field) >> 2) + lane] = f32[((at + field) >> 2) + lane];
 }
 
 /** Writes the list of stages that some lane of an instance needs, in band order. */
@@ -203,8 +203,8 @@ function writeActive(at: number, controls: readonly EqControl[], i32: Int32Array
 }
 
 /** Sets all lanes of an instance to pass through. */
-function clearInstance(at: number, f32: Float32Array, EQ: Offsets): void {
-  for (let slot = 0; slot < EQ.slots; slot++) for (let lane = 0; lane < 4; lane++) passThrough(f32, slotAt(at, slot, EQ), lane, EQ);
+function clearInstance(kernel: Kernel, at: number, f32: Float32Array, EQ: Offsets): void {
+  for (let slot = 0; slot < EQ.slots; slot++) for (let lane = 0; lane < 4; lane++) passThrough(kernel, f32, slotAt(at, slot, EQ), lane, EQ);
 }
 
 /** Carries coefficients and states of an equaliser over into another plan's memory. */

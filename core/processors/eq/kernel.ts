@@ -1,16 +1,27 @@
 // Equaliser: up to 24 state-variable stages on four channels side by side, one channel a SIMD lane.
 // A. Simper, "Solving the continuous SVF equations using trapezoidal integration" (2013).
-import { flushed, stage, STAGE_A2, STAGE_A3, STAGE_BYTES, STAGE_M0, STAGE_M1, STAGE_M2, STAGE_STATE } from '../../kernel/assembly/filters';
+import {
+  flushed,
+  stage,
+  STAGE_BYTES,
+  STAGE_C,
+  STAGE_COEFFICIENTS,
+  STAGE_E,
+  STAGE_P,
+  STAGE_Q,
+  STAGE_R,
+  STAGE_STATE
+} from '../../kernel/assembly/filters';
 import { gather, scatter } from '../../kernel/assembly/lanes';
 import { PERIOD_BYTES } from '../../kernel/assembly/layout';
 
-// An instance: the list of active stages (a count, then slot numbers, then whether some stage goes over from one mixture to another),
-// then the slots. A slot is a stage, then the mixture m0, m1, m2 that it comes from.
+// An instance: the list of active stages (a count, then slot numbers, then whether some stage goes over from coefficients to
+// others), then the slots. A slot is a stage, then the coefficients that it comes from.
 export const EQ_SLOTS: i32 = 24;
 export const EQ_GLIDES: usize = 100;
 export const EQ_LIST_BYTES: usize = 128;
 export const EQ_FROM: usize = STAGE_BYTES;
-export const EQ_SLOT_BYTES: usize = STAGE_BYTES + 48;
+export const EQ_SLOT_BYTES: usize = STAGE_BYTES + STAGE_COEFFICIENTS;
 export const EQ_BYTES: usize = EQ_LIST_BYTES + <usize>EQ_SLOTS * EQ_SLOT_BYTES;
 
 /** A period of four lanes; shared by all instances, so that it stays in the nearest cache. */
@@ -43,77 +54,79 @@ function slotAt(state: usize, i: i32): usize {
  * own last state the second can work. A stage alone is bound by that wait.
  */
 function stages(at: usize, bt: usize, lanes: usize): void {
-  const a1 = v128.load(at);
-  const a2 = v128.load(at, STAGE_A2);
-  const a3 = v128.load(at, STAGE_A3);
-  const b1 = v128.load(bt);
-  const b2 = v128.load(bt, STAGE_A2);
-  const b3 = v128.load(bt, STAGE_A3);
-  let y1 = v128.load(at, STAGE_STATE);
-  let y2 = v128.load(at, STAGE_STATE + 16);
+  const ad = v128.load(at);
+  const ac = v128.load(at, STAGE_C);
+  const ap = v128.load(at, STAGE_P);
+  const aq = v128.load(at, STAGE_Q);
+  const ar = v128.load(at, STAGE_R);
+  const bd = v128.load(bt);
+  const bc = v128.load(bt, STAGE_C);
+  let s1 = v128.load(at, STAGE_STATE);
+  let s2 = v128.load(at, STAGE_STATE + 16);
   let z1 = v128.load(bt, STAGE_STATE);
   let z2 = v128.load(bt, STAGE_STATE + 16);
   const end = lanes + PERIOD_BYTES * 4;
-  for (let p = lanes; p < end; p += 16) {
-    const u0 = v128.load(p);
-    const u3 = f32x4.sub(u0, y2);
-    const u1 = f32x4.add(f32x4.mul(a1, y1), f32x4.mul(a2, u3));
-    const u2 = f32x4.add(y2, f32x4.add(f32x4.mul(a2, y1), f32x4.mul(a3, u3)));
-    y1 = f32x4.sub(f32x4.add(u1, u1), y1);
-    y2 = f32x4.sub(f32x4.add(u2, u2), y2);
-    const v0 = f32x4.add(
-      f32x4.mul(v128.load(at, STAGE_M0), u0),
-      f32x4.add(f32x4.mul(v128.load(at, STAGE_M1), u1), f32x4.mul(v128.load(at, STAGE_M2), u2))
-    );
-    const v3 = f32x4.sub(v0, z2);
-    const v1 = f32x4.add(f32x4.mul(b1, z1), f32x4.mul(b2, v3));
-    const v2 = f32x4.add(z2, f32x4.add(f32x4.mul(b2, z1), f32x4.mul(b3, v3)));
-    z1 = f32x4.sub(f32x4.add(v1, v1), z1);
-    z2 = f32x4.sub(f32x4.add(v2, v2), z2);
-    v128.store(
-      p,
-      f32x4.add(
-        f32x4.mul(v128.load(bt, STAGE_M0), v0),
-        f32x4.add(f32x4.mul(v128.load(bt, STAGE_M1), v1), f32x4.mul(v128.load(bt, STAGE_M2), v2))
-      )
-    );
+  for (let x = lanes; x < end; x += 16) {
+    const u = f32x4.sub(v128.load(x), s2);
+    const v = f32x4.sub(f32x4.add(f32x4.mul(ad, u), f32x4.add(f32x4.mul(ac, s1), f32x4.mul(v128.load(at, STAGE_E), s2))), z2);
+    s2 = f32x4.add(s2, f32x4.add(f32x4.mul(ap, s1), f32x4.mul(ar, u)));
+    s1 = f32x4.add(s1, f32x4.sub(f32x4.mul(ap, u), f32x4.mul(aq, s1)));
+    v128.store(x, f32x4.add(f32x4.mul(bd, v), f32x4.add(f32x4.mul(bc, z1), f32x4.mul(v128.load(bt, STAGE_E), z2))));
+    z2 = f32x4.add(z2, f32x4.add(f32x4.mul(v128.load(bt, STAGE_P), z1), f32x4.mul(v128.load(bt, STAGE_R), v)));
+    z1 = f32x4.add(z1, f32x4.sub(f32x4.mul(v128.load(bt, STAGE_P), v), f32x4.mul(v128.load(bt, STAGE_Q), z1)));
   }
-  v128.store(at, flushed(y1), STAGE_STATE);
-  v128.store(at, flushed(y2), STAGE_STATE + 16);
+  v128.store(at, flushed(s1), STAGE_STATE);
+  v128.store(at, flushed(s2), STAGE_STATE + 16);
   v128.store(bt, flushed(z1), STAGE_STATE);
   v128.store(bt, flushed(z2), STAGE_STATE + 16);
 }
 
-/** One stage over one period in which its mixture goes over from what it was: a step of it would be heard. */
+/**
+ * One stage over one period in which its coefficients go over from what they were: steps would be heard. No state can run away
+ * meanwhile: with P, Q, R of any filter the states' step is contractive (trapezoidal integration of one that loses energy), and so is
+ * every mean of two that are.
+ */
 function gliding(at: usize, lanes: usize): void {
-  const a1 = v128.load(at);
-  const a2 = v128.load(at, STAGE_A2);
-  const a3 = v128.load(at, STAGE_A3);
-  let m0 = v128.load(at, EQ_FROM);
-  let m1 = v128.load(at, EQ_FROM + 16);
-  let m2 = v128.load(at, EQ_FROM + 32);
-  const share = f32x4.splat(1.0 / 64);
-  const d0 = f32x4.mul(f32x4.sub(v128.load(at, STAGE_M0), m0), share);
-  const d1 = f32x4.mul(f32x4.sub(v128.load(at, STAGE_M1), m1), share);
-  const d2 = f32x4.mul(f32x4.sub(v128.load(at, STAGE_M2), m2), share);
-  let z1 = v128.load(at, STAGE_STATE);
-  let z2 = v128.load(at, STAGE_STATE + 16);
+  let d = from(at, 0);
+  let c = from(at, STAGE_C);
+  let e = from(at, STAGE_E);
+  let p = from(at, STAGE_P);
+  let q = from(at, STAGE_Q);
+  let r = from(at, STAGE_R);
+  const dd = perFrame(at, 0, d);
+  const dc = perFrame(at, STAGE_C, c);
+  const de = perFrame(at, STAGE_E, e);
+  const dp = perFrame(at, STAGE_P, p);
+  const dq = perFrame(at, STAGE_Q, q);
+  const dr = perFrame(at, STAGE_R, r);
+  let s1 = v128.load(at, STAGE_STATE);
+  let s2 = v128.load(at, STAGE_STATE + 16);
   const end = lanes + PERIOD_BYTES * 4;
-  for (let p = lanes; p < end; p += 16) {
-    m0 = f32x4.add(m0, d0);
-    m1 = f32x4.add(m1, d1);
-    m2 = f32x4.add(m2, d2);
-    const v0 = v128.load(p);
-    const v3 = f32x4.sub(v0, z2);
-    const v1 = f32x4.add(f32x4.mul(a1, z1), f32x4.mul(a2, v3));
-    const v2 = f32x4.add(z2, f32x4.add(f32x4.mul(a2, z1), f32x4.mul(a3, v3)));
-    z1 = f32x4.sub(f32x4.add(v1, v1), z1);
-    z2 = f32x4.sub(f32x4.add(v2, v2), z2);
-    v128.store(p, f32x4.add(f32x4.mul(m0, v0), f32x4.add(f32x4.mul(m1, v1), f32x4.mul(m2, v2))));
+  for (let x = lanes; x < end; x += 16) {
+    d = f32x4.add(d, dd);
+    c = f32x4.add(c, dc);
+    e = f32x4.add(e, de);
+    p = f32x4.add(p, dp);
+    q = f32x4.add(q, dq);
+    r = f32x4.add(r, dr);
+    const u = f32x4.sub(v128.load(x), s2);
+    v128.store(x, f32x4.add(f32x4.mul(d, u), f32x4.add(f32x4.mul(c, s1), f32x4.mul(e, s2))));
+    s2 = f32x4.add(s2, f32x4.add(f32x4.mul(p, s1), f32x4.mul(r, u)));
+    s1 = f32x4.add(s1, f32x4.sub(f32x4.mul(p, u), f32x4.mul(q, s1)));
   }
-  v128.store(at, flushed(z1), STAGE_STATE);
-  v128.store(at, flushed(z2), STAGE_STATE + 16);
-  memory.copy(at + EQ_FROM, at + STAGE_M0, 48);
+  v128.store(at, flushed(s1), STAGE_STATE);
+  v128.store(at, flushed(s2), STAGE_STATE + 16);
+  memory.copy(at + EQ_FROM, at, STAGE_COEFFICIENTS);
+}
+
+/** A coefficient as it was. */
+function from(at: usize, field: usize): v128 {
+  return v128.load(at + field, EQ_FROM);
+}
+
+/** By how much a coefficient moves in a frame. */
+function perFrame(at: usize, field: usize, was: v128): v128 {
+  return f32x4.mul(f32x4.sub(v128.load(at + field), was), f32x4.splat(1.0 / 64));
 }
 
 export function eqOp(): i32 {
