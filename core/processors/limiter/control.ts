@@ -32,7 +32,7 @@ export const limiter = processor({
     oneByOne(entries, ({ insert, pair }) => {
       const { kernel, rate } = builder;
       const LIMITER = constantsOf(kernel, 'LIMITER', [
-        ...(['window', 'left', 'release', 'ceiling', 'drive', 'deepest', 'state', 'bytes', 'tableFloats'] as const)
+        ...(['window', 'left', 'release', 'ceiling', 'drive', 'deepest', 'state', 'lastLeft', 'lastRight', 'bytes', 'tableFloats'] as const)
       ]);
       const window = limiterWindow(rate);
       const signal = (limiterLatency(rate) + PERIOD) * 4;
@@ -41,6 +41,8 @@ export const limiter = processor({
       const [left, right, needed, gains, table] = [signal, signal, history, history, LIMITER.tableFloats * 4].map((bytes) =>
         kernel.reserve(bytes)
       );
+      // The last vector of a pass reads past its end.
+      const work = kernel.reserve(history + 16, true);
       const result = resultFor(builder, pair);
       builder.op(opOf(kernel, 'limiter'), ...pair, ...result, at);
       const ceiling = glideAt(0);
@@ -64,11 +66,13 @@ export const limiter = processor({
           const before = other as LimiterControl;
           Object.assign(ceiling, before.ceiling);
           Object.assign(drive, before.drive);
-          for (const half of [0, 4]) to.i32[(at + LIMITER.state + half) >> 2] = from.i32[(before.at + LIMITER.state + half) >> 2];
+          for (let word = LIMITER.state; word < LIMITER.bytes; word += 4) to.i32[(at + word) >> 2] = from.i32[(before.at + word) >> 2];
           const floats = (table - left) >> 2;
           to.f32.set(from.f32.subarray(before.left >> 2, (before.left >> 2) + floats), left >> 2);
           // What was mono goes on as two equal sides.
-          if (before.mono && !mono) to.f32.copyWithin(right >> 2, left >> 2, right >> 2);
+          if (!before.mono || mono) return;
+          to.f32.copyWithin(right >> 2, left >> 2, right >> 2);
+          to.f32.copyWithin((at + LIMITER.lastRight) >> 2, (at + LIMITER.lastLeft) >> 2, (at + LIMITER.lastRight) >> 2);
         },
         reduction: ({ kernel: { dbOf }, f32 }) => {
           const cell = (at + LIMITER.deepest) >> 2;
@@ -83,7 +87,7 @@ export const limiter = processor({
           controls: new Map([[insert.id, control]]),
           place: ({ kernel: running, i32, f32 }) => {
             i32[(at + LIMITER.window) >> 2] = window;
-            i32.set([left, right, needed, gains, table], (at + LIMITER.left) >> 2);
+            i32.set([left, right, needed, gains, table, work], (at + LIMITER.left) >> 2);
             f32.fill(1, needed >> 2, table >> 2);
             partOf<Part>(running).limiterTable(table);
           },

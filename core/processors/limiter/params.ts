@@ -11,7 +11,7 @@ export const limiterSpecs: ParamSpec[] = [
 /** Look-ahead, seconds. */
 const LOOK_AHEAD = 0.0015;
 /** Frames by which the true-peak interpolator comes late. */
-const CENTRE = 16;
+const CENTRE = 24;
 
 /** The window over which a gain is brought down before its peak. */
 export const limiterWindow = (rate: number): Frames => Math.round(LOOK_AHEAD * rate);
