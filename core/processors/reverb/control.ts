@@ -2,7 +2,7 @@
 import { constantsOf, opOf, partOf, type Kernel } from '../../kernel/kernel.ts';
 import { PERIOD, powerOfTwo, slackAt } from '../../kernel/period.ts';
 import type { Insert } from '../../session/entities.ts';
-import { advance, aim, glidesAt, type Glide } from '../glide.ts';
+import { advance, aim, eased, glidesAt, type Glide } from '../glide.ts';
 import { oneByOne, processor, type Control, type Memory, type Pair } from '../processor.ts';
 import { valuesBy } from '../spec.ts';
 import { adoptSwitched, changeOver, partsOf, stepFade, switched, turn, type Switched } from '../switched.ts';
@@ -11,7 +11,10 @@ import { REVERB_DIFFUSERS, REVERB_LINES, reverbRings, reverbShape, reverbSpecs }
 const GLIDES = ['decay', 'damp', 'lowCut', 'width', 'mix'] as const;
 const GEOMETRY = ['type', 'preDelay', 'size'] as const;
 /** What the kernel part exports. */
-type Part = { decayGain(frames: number, seconds: number, rate: number): number };
+type Part = {
+  decayGain(frames: number, seconds: number, rate: number): number;
+  decayDamp(frames: number, seconds: number, freq: number, rate: number): number;
+};
 
 type ReverbControl = Control & {
   readonly at: number;
@@ -23,7 +26,22 @@ type ReverbControl = Control & {
 
 const offsets = (kernel: Kernel) =>
   constantsOf(kernel, 'REVERB', [
-    ...(['preDelay', 'lines', 'diffusers', 'masks', 'gains', 'damp', 'lowCut', 'wet', 'side', 'rings', 'hush', 'bytes'] as const)
+    ...([
+      'preDelay',
+      'lines',
+      'diffusers',
+      'masks',
+      'gains',
+      'damps',
+      'lowCut',
+      'wet',
+      'side',
+      'rings',
+      'hush',
+      'forget',
+      'apart',
+      'bytes'
+    ] as const)
   ]);
 type Offsets = ReturnType<typeof offsets>;
 
@@ -36,10 +54,15 @@ const ringsOf = (rate: number) => {
   };
 };
 
-/** Bytes of one reverb's rings, which follow upon it. */
-const ringBytes = (rate: number): number => {
+/** Bytes of one reverb's rings, which follow upon it: two of pre-delay, the lines, all together. */
+const ringBytes = (rate: number, { apart }: Offsets) => {
   const { preDelay, line, diffuser } = ringsOf(rate);
-  return preDelay * 8 + line * 4 * REVERB_LINES + diffuser * 4 * REVERB_DIFFUSERS * 2;
+  const [pre, lines, diffusers] = [
+    [preDelay, 2],
+    [line, REVERB_LINES],
+    [diffuser, REVERB_DIFFUSERS * 2]
+  ].map(([frames, count]) => (frames * 4 + apart) * count);
+  return { pre, lines, all: pre + lines + diffusers };
 };
 
 export const reverb = processor({
@@ -54,14 +77,14 @@ export const reverb = processor({
       const { kernel, rate, buffer } = builder;
       const REVERB = offsets(kernel);
       const control = createControl(kernel.reserve(REVERB.bytes), rate, REVERB);
-      kernel.reserve(ringBytes(rate), true);
+      kernel.reserve(ringBytes(rate, REVERB).all, true);
       const result: Pair = [buffer(), buffer()];
       builder.op(opOf(kernel, 'reverb'), ...pair, ...result, control.at);
       return {
         result,
         instance: {
           controls: new Map([[insert.id, control]]),
-          place: ({ i32 }) => placeRings(control, i32, rate, REVERB),
+          place: (memory) => placeRings(control, memory, rate, REVERB),
           advance: (memory) => step(control, memory, rate, REVERB)
         }
       };
@@ -70,7 +93,7 @@ export const reverb = processor({
 
 function createControl(at: number, rate: number, REVERB: Offsets): ReverbControl {
   const values = valuesBy(reverbSpecs, {});
-  const bytes = REVERB.bytes + ringBytes(rate);
+  const bytes = REVERB.bytes + ringBytes(rate, REVERB).all;
   const geometry = switched(values);
   const control: ReverbControl = {
     at,
@@ -82,7 +105,7 @@ function createControl(at: number, rate: number, REVERB: Offsets): ReverbControl
     adopt: (other, from, to) => {
       const before = other as ReverbControl;
       to.f32.set(from.f32.subarray(before.at >> 2, (before.at + bytes) >> 2), at >> 2);
-      placeRings(control, to.i32, rate, REVERB);
+      placeRings(control, to, rate, REVERB);
       for (const name of GLIDES) Object.assign(control.glides[name], before.glides[name]);
       adoptSwitched(geometry, before.geometry);
       control.dirty = true;
@@ -101,11 +124,12 @@ function aimAll(control: ReverbControl, insert: Insert, snap: boolean): void {
 }
 
 /** Masks and ring addresses, once per plan. */
-function placeRings({ at }: ReverbControl, i32: Int32Array, rate: number, REVERB: Offsets): void {
+function placeRings({ at }: ReverbControl, { i32 }: Memory, rate: number, REVERB: Offsets): void {
   const { preDelay, line, diffuser } = ringsOf(rate);
   i32.set([preDelay - 1, line - 1, diffuser - 1], (at + REVERB.masks) >> 2);
   const first = at + REVERB.bytes;
-  i32.set([first, first + preDelay * 8, first + preDelay * 8 + line * 4 * REVERB_LINES], (at + REVERB.rings) >> 2);
+  const { pre, lines } = ringBytes(rate, REVERB);
+  i32.set([first, first + pre, first + pre + lines], (at + REVERB.rings) >> 2);
 }
 
 /** Steps the glides and writes what moved; whether anything did. */
@@ -113,28 +137,34 @@ function step(control: ReverbControl, { kernel, i32, f32 }: Memory, rate: number
   const { at, glides, geometry } = control;
   const mixBefore = glides.mix.value;
   const widthBefore = glides.width.value;
+  // In the period after it has faded out: nothing of what it was is heard any more, and nothing of it comes back.
+  const changed = changeOver(geometry);
+  if (changed) i32[(at + REVERB.forget) >> 2] = 1;
   const moved = GLIDES.map((name) => advance(glides[name])).includes(true);
   const fade = stepFade(geometry);
-  if (changeOver(geometry)) control.dirty = true;
   const settling = !moved && !fade.moved && control.dirty;
   if (!moved && !fade.moved && !control.dirty) return false;
   control.dirty = moved || fade.moved;
   const shape = reverbShape(geometry.now, rate);
-  const { decayGain } = partOf<Part>(kernel);
+  const { decayGain, decayDamp } = partOf<Part>(kernel);
+  const [decay, damp] = [glides.decay.value, Math.min(glides.damp.value, rate * 0.49)];
   i32[(at + REVERB.preDelay) >> 2] = shape.preDelay;
   i32.set(shape.lines, (at + REVERB.lines) >> 2);
   i32.set([...shape.left, ...shape.right], (at + REVERB.diffusers) >> 2);
-  shape.lines.forEach((frames, i) => (f32[((at + REVERB.gains) >> 2) + i] = decayGain(frames, glides.decay.value, rate)));
-  f32[(at + REVERB.damp) >> 2] = kernel.onePole(Math.min(glides.damp.value, rate * 0.49), rate);
+  shape.lines.forEach((frames, i) => {
+    f32[((at + REVERB.gains) >> 2) + i] = decayGain(frames, decay, rate);
+    f32[((at + REVERB.damps) >> 2) + i] = decayDamp(frames, decay, damp, rate);
+  });
   f32[(at + REVERB.lowCut) >> 2] = kernel.onePole(glides.lowCut.value, rate);
   const write = (offset: number, from: number, to: number) => {
     f32[(at + offset) >> 2] = from;
     f32[((at + offset) >> 2) + 1] = settling ? 0 : (to - from) / PERIOD;
   };
-  write(REVERB.wet, (mixBefore / 100) * fade.was, (glides.mix.value / 100) * geometry.fade.value);
+  const { level } = shape;
+  write(REVERB.wet, (mixBefore / 100) * eased(fade.was) * level, (glides.mix.value / 100) * eased(geometry.fade.value) * level);
   write(REVERB.wet + 8, 1 - mixBefore / 100, 1 - glides.mix.value / 100);
   write(REVERB.side, widthBefore / 100, glides.width.value / 100);
-  // Around a change of its lengths nothing goes round: an edge would.
-  write(REVERB.hush, fade.was, geometry.fade.value);
+  // Around a change of its lengths nothing comes in that would begin with an edge.
+  write(REVERB.hush, eased(fade.was), eased(geometry.fade.value));
   return true;
 }
