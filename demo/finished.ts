@@ -42,16 +42,16 @@ export function finished(trackIds: readonly string[]): Command[] {
     {
       do: 'sends.set',
       sends: [
-        send(t(22), 'plate', -13),
-        send(t(23), 'plate', -18),
+        send(t(22), 'plate', -4),
+        send(t(23), 'plate', -9),
         send(t(22), 'echo', -17, { mono: true }),
-        send('echo', 'plate', -14),
+        send('echo', 'plate', -5),
         send(t(2), 'press', -2),
         send(t(5), 'press', -6),
-        ...choir.map((id) => send(id, 'glow', -19)),
-        send(t(12), 'glow', -24),
-        send(t(13), 'glow', -24),
-        send(t(16), 'glow', -22, { tap: 'pre' })
+        ...choir.map((id) => send(id, 'glow', -12)),
+        send(t(12), 'glow', -17),
+        send(t(13), 'glow', -17),
+        send(t(16), 'glow', -15, { tap: 'pre' })
       ]
     },
     // The dry voice keeps its own tails down; a pulse that nobody hears lets the long hall breathe.
@@ -72,9 +72,9 @@ export function finished(trackIds: readonly string[]): Command[] {
       do: 'faders.set',
       levels: [
         { id: 'press', level: -16 },
-        { id: 'plate', level: -2 },
+        { id: 'plate', level: 0.5 },
         { id: 'echo', level: -3 },
-        { id: 'glow', level: -5 }
+        { id: 'glow', level: -3.5 }
       ]
     },
     { do: 'cues.add', id: 'singer', name: 'Singer', from: 'mix' },

@@ -137,7 +137,7 @@ test('a shared return is twinned with a preview, in one step, and taken back in 
   await dialog.getByLabel(/VOICES/).uncheck();
   await dialog.getByRole('button', { name: 'Twin', exact: true }).click();
   await expect(page.getByRole('columnheader', { name: /Shed room PANS/ })).toBeVisible();
-  await expect(page.getByRole('columnheader', { name: /^reverb Shed room ○? ?−4/ })).toBeVisible();
+  await expect(page.getByRole('columnheader', { name: /^reverb Shed room ○? ?−0.5/ })).toBeVisible();
   await saved(page);
   await page.keyboard.press('Control+z');
   await expect(page.getByRole('columnheader', { name: /Shed room PANS/ })).toHaveCount(0);
