@@ -60,3 +60,14 @@ export const sine = (freq: number, level: number, frames = FRAMES): Float32Array
 /** Loud and soft by turns, so that attack and release both work. */
 export const music = (seed: number): Float32Array => noise(FRAMES, seed).map((x, i) => x * (Math.floor(i / 3000) % 2 ? 3.5 : 0.2));
 export const impulse = (frames: number): Float32Array => Float32Array.from({ length: frames }, (_, i) => (i === 0 ? 1 : 0));
+
+/** Level of a signal at a frequency under a Hann window, dB: a sine of peak 1 reads 0. */
+export function levelAt(signal: ArrayLike<number>, frequency: number): number {
+  let [re, im] = [0, 0];
+  for (let n = 0; n < signal.length; n++) {
+    const x = signal[n] * (0.5 - 0.5 * Math.cos((2 * Math.PI * n) / signal.length));
+    re += x * Math.cos((2 * Math.PI * frequency * n) / RATE);
+    im -= x * Math.sin((2 * Math.PI * frequency * n) / RATE);
+  }
+  return 20 * Math.log10((4 * Math.hypot(re, im)) / signal.length + 1e-30);
+}

@@ -1,7 +1,7 @@
 // The compressor: its static curve, its times, its meter, and its float64 oracle.
 import { describe, expect, it } from 'vitest';
 import { apart, carryOut, emptyDesk, play, rig, RATE, trackCommand } from '../../../tests/oracle/rig.ts';
-import { double, FRAMES, music, through } from '../../../tests/oracle/through.ts';
+import { double, FRAMES, levelAt, music, sine, through } from '../../../tests/oracle/through.ts';
 import { valuesOf } from '../index.ts';
 import { compOracle } from './oracle.ts';
 import { compReduction, makeUpOf } from './params.ts';
@@ -62,6 +62,22 @@ describe('compressor', () => {
     const last = read();
     expect(last.comp).toBeCloseTo(0, 2);
     expect(last.limiter).toBeGreaterThan(-0.2);
+  });
+
+  it('bends the wave of its quick character without folding it back, rising everywhere, and not at all at 0 % wet', () => {
+    const values = { threshold: 0, ratio: 1, character: 1 };
+    const [tone] = through('comp', values, [sine(9000, 1)]);
+    // 27, 45 and 63 kHz would be found at 21, 3 and 15.
+    const folded = [21000, 3000, 15000].map((frequency) => levelAt(tone.subarray(4800), frequency));
+    expect(Math.max(...folded) - levelAt(tone.subarray(4800), 9000)).toBeLessThan(-85);
+    // A third harmonic that can be heard is there.
+    const [low] = through('comp', values, [sine(1000, 1)]);
+    expect(levelAt(low.subarray(4800), 3000) - levelAt(low.subarray(4800), 1000)).toBeGreaterThan(-40);
+    const rising = Float32Array.from({ length: FRAMES }, (_, i) => (i * 5) / FRAMES);
+    const [risen] = through('comp', values, [rising]);
+    expect(risen.subarray(100).every((x, i) => x > risen[99 + i])).toBe(true);
+    const samples = music(5);
+    expect(through('comp', { ...values, threshold: -30, ratio: 4, mix: 0 }, [samples])[0]).toEqual(samples);
   });
 
   it.each([

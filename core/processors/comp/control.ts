@@ -18,7 +18,20 @@ type Part = {
 };
 
 const offsets = (kernel: Kernel) => ({
-  ...constantsOf(kernel, 'COMP', ['keys', 'flags', 'high', 'low', 'sources', 'results', 'wet', 'dry', 'deepest', 'bytes']),
+  ...constantsOf(kernel, 'COMP', [
+    'keys',
+    'flags',
+    'high',
+    'low',
+    'sources',
+    'results',
+    'wet',
+    'dry',
+    'deepest',
+    'over',
+    'overBytes',
+    'bytes'
+  ]),
   is: constantsOf(kernel, 'COMP_IS', ['keyed', 'filtered', 'coloured', 'averaging', 'slow', 'listened']),
   stage: constantsOf(kernel, 'STAGE', ['bytes'])
 });
@@ -140,6 +153,7 @@ function createControl(at: number, lanes: readonly number[], COMP: Offsets): Com
         };
         copy(0, COMP.keys);
         for (const filter of [COMP.high, COMP.low]) copy(filter, COMP.stage.bytes);
+        copy(COMP.over, COMP.overBytes);
       });
     },
     reduction: ({ f32 }) => {

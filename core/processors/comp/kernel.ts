@@ -3,6 +3,7 @@
 import { flushed, stage } from '../../kernel/assembly/filters';
 import { gather, LANES_BYTES, scatter } from '../../kernel/assembly/lanes';
 import { exp2x4, follow, log2x4 } from '../../kernel/assembly/math';
+import { downFour, FOUR_BYTES, OVERSAMPLE_BYTES, upFour } from '../../kernel/assembly/oversample';
 
 // The instance, in bytes from its start; vectors of four lanes. The curve is in log2 of power.
 export const COMP_THRESHOLD: usize = 0;
@@ -43,7 +44,10 @@ export const COMP_LOW: usize = 560;
 /** Addresses of what goes in and comes out, four each. */
 export const COMP_SOURCES: usize = 688;
 export const COMP_RESULTS: usize = 704;
-export const COMP_BYTES: usize = 720;
+/** The colour's oversampler. */
+export const COMP_OVER: usize = 720;
+export const COMP_OVER_BYTES: usize = OVERSAMPLE_BYTES;
+export const COMP_BYTES: usize = COMP_OVER + COMP_OVER_BYTES;
 // Lanes are scratch that all instances share, so that it stays in the nearest cache: signal, key and work, for two instances.
 // The three states are followed with compensated sums: float32 alone stops short of its target by the rounding of a step
 // times the steps of the time constant, which for a second is a thousandth of a decibel and more.
@@ -106,20 +110,13 @@ function begin(at: usize, lanes: usize): void {
 /** The reduction onto the signal, and out of the lanes. */
 function finish(at: usize, lanes: usize): void {
   const flags = load<i32>(at + COMP_FLAGS);
-  apply(at, lanes);
+  if (flags & COMP_IS_COLOURED) applyColoured(at, lanes);
+  else apply(at, lanes);
   if (flags & COMP_IS_LISTENED) {
     const key = keyOf(at, lanes);
     const listened = v128.load(at, LISTENS);
     for (let i: usize = 0; i < LANES_BYTES; i += 16)
       v128.store(lanes + i, v128.bitselect(v128.load(key + i), v128.load(lanes + i), listened));
-  }
-  if (flags & COMP_IS_COLOURED) {
-    const colour = v128.load(at, COLOUR);
-    const one = f32x4.splat(1);
-    for (let p = lanes; p < lanes + LANES_BYTES; p += 16) {
-      const x = v128.load(p);
-      v128.store(p, f32x4.div(x, f32x4.add(one, f32x4.mul(colour, f32x4.mul(x, x)))));
-    }
   }
   scatter(
     lanes,
@@ -288,6 +285,38 @@ function apply(at: usize, lanes: usize): void {
     wet = f32x4.add(wet, wetStep);
     dry = f32x4.add(dry, dryStep);
   }
+}
+
+/** A period of a wave that is bent, at four times the rate; and what is wet of it, then what bending took away. */
+const FOUR = memory.data(4096, 16);
+const WET = memory.data(1024, 16);
+
+/**
+ * The same, where what is wet is bent: x/√(1 + c·x²), which rises everywhere. What that takes away is found at four times the rate, and
+ * taken away here, so that nothing comes later, and lanes without colour are as they were to the last bit.
+ */
+function applyColoured(at: usize, lanes: usize): void {
+  const wetStep = v128.load(at, COMP_WET + 16);
+  const dryStep = v128.load(at, COMP_DRY + 16);
+  let wet = v128.load(at, COMP_WET);
+  let dry = v128.load(at, COMP_DRY);
+  for (let i: usize = 0; i < LANES_BYTES; i += 16) {
+    const x = v128.load(lanes + i);
+    const gained = f32x4.mul(x, f32x4.mul(wet, exp2x4(v128.load(lanes + i, WORK))));
+    v128.store(WET + i, gained);
+    v128.store(lanes + i, f32x4.add(f32x4.mul(x, dry), gained));
+    wet = f32x4.add(wet, wetStep);
+    dry = f32x4.add(dry, dryStep);
+  }
+  upFour(at + COMP_OVER, WET, FOUR);
+  const colour = v128.load(at, COLOUR);
+  const one = f32x4.splat(1);
+  for (let i: usize = 0; i < FOUR_BYTES; i += 16) {
+    const y = v128.load(FOUR + i);
+    v128.store(FOUR + i, f32x4.sub(y, f32x4.div(y, f32x4.sqrt(f32x4.add(one, f32x4.mul(colour, f32x4.mul(y, y)))))));
+  }
+  downFour(at + COMP_OVER, FOUR, WET);
+  for (let i: usize = 0; i < LANES_BYTES; i += 16) v128.store(lanes + i, f32x4.sub(v128.load(lanes + i), v128.load(WET + i)));
 }
 
 /** One of log2 of power in dB: 10·log10(2). */

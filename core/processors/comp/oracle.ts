@@ -1,5 +1,5 @@
 // The compressor's oracle: float64, one frame after the other, levels by Math.log10 and gains by **.
-import type { Oracle } from '../oracle.ts';
+import { fourfold, type Oracle } from '../oracle.ts';
 import { characterOf, compReduction, KEY_OPEN, makeUpOf, RMS_MS } from './params.ts';
 import { eqOracle } from '../eq/oracle.ts';
 
@@ -33,7 +33,7 @@ export function compOracle(sides: readonly Float64Array[], keys: readonly Float6
   const squares = listened.map(() => 0);
   const fast = { attack: follow(attack, rate), release: follow(release, rate) };
   const late = { attack: follow(release + attack * 4, rate), release: follow(release * 5, rate) };
-  const out = sides.map((side) => new Float64Array(side.length));
+  const gained = sides.map((side) => new Float64Array(side.length));
   const wet = (v.mix / 100) * 10 ** (makeUpOf(v) / 20);
   let [z, lasting] = [0, 0];
   for (let n = 0; n < sides[0].length; n++) {
@@ -41,13 +41,13 @@ export function compOracle(sides: readonly Float64Array[], keys: readonly Float6
     const target = compReduction(v, 10 * Math.log10(Math.max(1e-14, ...squares)));
     z += (target < z ? fast.attack : fast.release) * (target - z);
     if (slow) lasting += (target < lasting ? late.attack : late.release) * (target - lasting);
-    const gain = 1 - v.mix / 100 + wet * 10 ** (Math.min(z, lasting) / 20);
-    sides.forEach((side, i) => {
-      const y = v.listen >= 0.5 ? listened[i][n] : side[n] * gain;
-      out[i][n] = y / (1 + colour * y * y);
-    });
+    sides.forEach((side, i) => (gained[i][n] = side[n] * wet * 10 ** (Math.min(z, lasting) / 20)));
   }
-  return out;
+  if (v.listen >= 0.5) return listened;
+  return gained.map((bent, i) => {
+    const lost = fourfold(bent, (x) => x - x / Math.sqrt(1 + colour * x * x));
+    return bent.map((x, n) => sides[i][n] * (1 - v.mix / 100) + x - lost[n]);
+  });
 }
 
 export const oracle: Oracle = (sides, { key, values, rate }) => compOracle(sides, key, values, rate);

@@ -29,7 +29,10 @@ export const KEY_OPEN = { high: 20, low: 20000 } as const;
 /** Averaging of the RMS detector, ms. */
 export const RMS_MS = 10;
 
-/** What a character makes of the times and the sound: Quick bends the wave a little, Patient lets go slowly of what lasted. */
+/**
+ * What a character makes of the times and the sound: Quick is quicker than the times say and bends the wave a little, to x/√(1 + colour·x²);
+ * Patient lets go slowly of what lasted.
+ */
 export const characterOf = (values: Readonly<Record<string, number>>) => {
   const character = Math.round(values.character);
   const factor = character === 1 ? 0.3 : 1;
@@ -37,7 +40,7 @@ export const characterOf = (values: Readonly<Record<string, number>>) => {
     attack: values.attack * factor,
     release: values.release * factor,
     slow: character === 2,
-    colour: character === 1 ? 0.12 : 0
+    colour: character === 1 ? 0.24 : 0
   };
 };
 
