@@ -17,6 +17,8 @@ export type ParamSpec = {
   readonly twoSides?: true;
   /** Whether it means something beside the other values; absent is always. */
   readonly when?: (values: Params) => boolean;
+  /** What the processor makes of it at these values, in words, where that is not what the number says. */
+  readonly note?: (values: Params) => string | null;
   /** For editors: the heading under which it stands. */
   readonly group?: string;
 };

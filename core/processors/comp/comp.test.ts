@@ -4,7 +4,7 @@ import { apart, carryOut, emptyDesk, play, rig, RATE, trackCommand } from '../..
 import { double, FRAMES, levelAt, music, sine, through } from '../../../tests/oracle/through.ts';
 import { valuesOf } from '../index.ts';
 import { compOracle } from './oracle.ts';
-import { compReduction, makeUpOf } from './params.ts';
+import { compReduction, compSpecs, makeUpOf, sineReading } from './params.ts';
 
 describe('compressor', () => {
   it('has the static curve of its threshold, ratio and knee', () => {
@@ -27,6 +27,33 @@ describe('compressor', () => {
     expect(db(out[FRAMES - 1])).toBeCloseTo(db(level) + reduction, 3);
     // After one time constant 1 − 1/e of the reduction is there.
     expect(db(out[239]) - db(level)).toBeCloseTo(reduction * (1 - Math.exp(-1)), 2);
+  });
+
+  it.each([
+    [0, 10, 150, 0],
+    [0, 0.05, 150, 0],
+    [0, 50, 100, 0],
+    [0, 40, 150, 1],
+    [1, 10, 150, 0]
+  ])('takes a sine for what it says: detector %i, %d and %d ms, character %i', (detector, attack, release, character) => {
+    const values = { threshold: -60, ratio: 2, knee: 0, attack, release, detector, character };
+    const tone = sine(1000, 0.5, 4 * FRAMES);
+    const [out] = through('comp', values, [tone]);
+    const reduction = levelAt(out.subarray(3 * FRAMES), 1000) - levelAt(tone.subarray(3 * FRAMES), 1000);
+    const read = -60 - 2 * reduction - 20 * Math.log10(0.5);
+    expect(Math.abs(read - sineReading(valuesOf('comp', values)))).toBeLessThan(0.15);
+  });
+
+  it('says its true times where the character makes others of them', () => {
+    const notes = (values: Record<string, number>) =>
+      Object.fromEntries(compSpecs.flatMap(({ id, note }) => (note ? [[id, note(valuesOf('comp', values))]] : [])));
+    expect(notes({})).toEqual({ attack: null, release: null, detector: 'A sine reads 1.4 dB under its peak.' });
+    expect(notes({ character: 1 })).toMatchObject({ attack: 'Quick makes 3 ms of it.', release: 'Quick makes 45 ms of it.' });
+    expect(notes({ character: 2, detector: 1 })).toEqual({
+      attack: null,
+      release: 'What lasted is let go in 750 ms.',
+      detector: 'A sine reads 3.0 dB under its peak.'
+    });
   });
 
   it('tells what it takes off, the deepest since the last reading, as its meter shows', () => {

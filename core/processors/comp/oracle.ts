@@ -1,6 +1,6 @@
 // The compressor's oracle: float64, one frame after the other, levels by Math.log10 and gains by **.
 import { fourfold, type Oracle } from '../oracle.ts';
-import { characterOf, compReduction, KEY_OPEN, makeUpOf, RMS_MS } from './params.ts';
+import { characterOf, compReduction, KEY_OPEN, lastingOf, makeUpOf, RMS_MS } from './params.ts';
 import { eqOracle } from '../eq/oracle.ts';
 
 type Values = Readonly<Record<string, number>>;
@@ -32,7 +32,8 @@ export function compOracle(sides: readonly Float64Array[], keys: readonly Float6
   const fresh = follow(v.detector >= 0.5 ? RMS_MS : 0, rate);
   const squares = listened.map(() => 0);
   const fast = { attack: follow(attack, rate), release: follow(release, rate) };
-  const late = { attack: follow(release + attack * 4, rate), release: follow(release * 5, rate) };
+  const lasts = lastingOf({ attack, release });
+  const late = { attack: follow(lasts.attack, rate), release: follow(lasts.release, rate) };
   const gained = sides.map((side) => new Float64Array(side.length));
   const wet = (v.mix / 100) * 10 ** (makeUpOf(v) / 20);
   let [z, lasting] = [0, 0];

@@ -84,6 +84,7 @@
           ondefault={() => set(spec.id, spec.default)}
         />
       {/if}
+      {#if spec.note?.(values)}<span class="note">{spec.note(values)}</span>{/if}
     </div>
   {/each}
 </div>
@@ -95,6 +96,12 @@
     align-items: center;
     min-height: 25px;
     font-size: 12px;
+  }
+  .note {
+    grid-column: 2 / span 2;
+    padding-bottom: 3px;
+    color: var(--muted);
+    font-size: 11px;
   }
   .group {
     margin-top: 6px;
