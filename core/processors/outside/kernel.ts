@@ -1,7 +1,10 @@
 // Outside device: a delay for the way out and back, a unit (a wire, a spring, something tape-like) and a noise floor.
 // Rings and noise go by the absolute frame, so that a snapshot of the engine need not copy them.
-import { kept } from '../../kernel/assembly/filters';
-import { PERIOD } from '../../kernel/assembly/layout';
+import { flushed, kept } from '../../kernel/assembly/filters';
+import { LANES_BYTES } from '../../kernel/assembly/lanes';
+import { PERIOD, PERIOD_BYTES } from '../../kernel/assembly/layout';
+import { downFour, FOUR_BYTES, OVERSAMPLE_BYTES, upFour } from '../../kernel/assembly/oversample';
+import { ownAt, periodAt } from '../../kernel/assembly/rings';
 
 // One side's instance, in bytes from its start.
 /** Address of the delay's ring, its mask, address of the spring's ring, its mask. */
@@ -26,10 +29,21 @@ export const OUTSIDE_STATE: usize = 68;
 export const OUTSIDE_SPRING: usize = 72;
 /** Value, step. */
 export const OUTSIDE_FADE: usize = 84;
-/** States of the all-passes, two each. */
+/** What came out of each all-pass last, and what went in; the bent wave's last point; its oversampler. */
 export const OUTSIDE_STATES: usize = 96;
-const PASSES: i32 = 32;
-export const OUTSIDE_BYTES: usize = OUTSIDE_STATES + <usize>PASSES * 8;
+const PASSES: usize = 32;
+const CAME: usize = OUTSIDE_STATES;
+const WENT: usize = CAME + PASSES * 4;
+const LAST: usize = WENT + PASSES * 4;
+const OVER: usize = LAST + 16;
+export const OUTSIDE_BYTES: usize = OVER + OVERSAMPLE_BYTES;
+
+// A period each: what came through the device's delay, the spring's echo, and what the unit makes; lanes of it, and at four times the rate.
+const THERE = memory.data(256, 16);
+const ECHO = memory.data(256, 16);
+const MADE = memory.data(256, 16);
+const LANES = memory.data(1024, 16);
+const FOUR = memory.data(4096, 16);
 
 /** op: in, out, instance. */
 function outside(op: usize, frame: i64): void {
@@ -38,71 +52,133 @@ function outside(op: usize, frame: i64): void {
   const at: usize = load<u32>(op + 12);
   const ring: usize = load<u32>(at + OUTSIDE_RING);
   const mask = load<i32>(at + MASK);
-  const spring: usize = load<u32>(at + SPRING_RING);
-  const springMask = load<i32>(at + SPRING_MASK);
+  memory.copy(ownAt(ring, mask, frame), src, PERIOD_BYTES);
+  const there = periodAt(ring, mask, frame - load<i32>(at + OUTSIDE_LATENCY), 0, THERE);
   const unit = load<i32>(at + OUTSIDE_UNIT);
-  const latency = load<i32>(at + OUTSIDE_LATENCY);
-  const long = load<i32>(at + LONG);
-  const seed = load<u32>(at + SEED);
+  let made = there;
+  if (unit == 1) made = sprung(at, frame, there);
+  else if (unit == 2) made = taped(at, there);
+
+  const seed = i32x4.splat(load<i32>(at + SEED));
+  const four = i32x4.splat(4);
+  let now = i32x4.add(i32x4.splat(<i32>frame), i32x4(0, 1, 2, 3));
+  let wet = ramp(at + OUTSIDE_WET);
+  let dry = ramp(at + OUTSIDE_DRY);
+  let noise = ramp(at + OUTSIDE_NOISE);
+  let fade = ramp(at + OUTSIDE_FADE);
+  for (let n: usize = 0; n < PERIOD_BYTES; n += 16) {
+    const hissed = f32x4.mul(hiss(v128.xor(now, seed)), noise);
+    const direct = f32x4.mul(v128.load(there + n), dry);
+    v128.store(dst + n, f32x4.add(direct, f32x4.mul(f32x4.add(f32x4.mul(v128.load(made + n), fade), hissed), wet)));
+    now = i32x4.add(now, four);
+    wet = f32x4.add(wet, step(at + OUTSIDE_WET));
+    dry = f32x4.add(dry, step(at + OUTSIDE_DRY));
+    noise = f32x4.add(noise, step(at + OUTSIDE_NOISE));
+    fade = f32x4.add(fade, step(at + OUTSIDE_FADE));
+  }
+}
+
+/** The first four values of a ramp, and how far it goes in four frames. */
+function ramp(at: usize): v128 {
+  return f32x4.add(v128.load32_splat(at), f32x4.mul(v128.load32_splat(at, 4), f32x4(0, 1, 2, 3)));
+}
+function step(at: usize): v128 {
+  return f32x4.splat(load<f32>(at, 4) * 4);
+}
+
+/** The echo along a spring; and what goes into it: low-passed, and spread by all-passes, since high and low travel at different speeds. */
+function sprung(at: usize, frame: i64, there: usize): usize {
+  const ring: usize = load<u32>(at + SPRING_RING);
+  const mask = load<i32>(at + SPRING_MASK);
   const low = load<f32>(at + OUTSIDE_LOW);
   const back = load<f32>(at + OUTSIDE_SPRING);
   const level = load<f32>(at + OUTSIDE_SPRING + 4);
+  const echo = periodAt(ring, mask, frame - load<i32>(at + LONG), 0, ECHO);
   let drive = load<f32>(at + OUTSIDE_DRIVE);
-  let wet = load<f32>(at + OUTSIDE_WET);
-  let dry = load<f32>(at + OUTSIDE_DRY);
-  let noise = load<f32>(at + OUTSIDE_NOISE);
   let fade = load<f32>(at + OUTSIDE_FADE);
   let lowed = load<f32>(at + OUTSIDE_STATE);
-  for (let n = 0; n < PERIOD; n++) {
-    const now = <i32>frame + n;
-    store<f32>(ring + <usize>(now & mask) * 4, load<f32>(src + <usize>n * 4));
-    const there = load<f32>(ring + <usize>((now - latency) & mask) * 4);
-    let x = there;
-    if (unit == 1) {
-      const echo = load<f32>(spring + <usize>((now - long) & springMask) * 4);
-      // With the fade: what begins at full level would come back as an edge.
-      lowed += low * (there * drive * fade + back * echo - lowed);
-      store<f32>(spring + <usize>(now & springMask) * 4, spread(at, kept(lowed)));
-      x = echo * level;
-    } else if (unit == 2) {
-      const hot = there * drive;
-      lowed += low * (hot / sqrt<f32>(<f32>1 + hot * hot) - lowed);
-      lowed = kept(lowed);
-      x = lowed / drive;
-    }
-    store<f32>(dst + <usize>n * 4, there * dry + (x * fade + hiss((<u32>now) ^ seed) * noise) * wet);
+  for (let n: usize = 0; n < <usize>PERIOD; n++) {
+    const came = load<f32>(echo + n * 4);
+    // With the fade: what begins at full level would come back as an edge.
+    lowed += low * (load<f32>(there + n * 4) * drive * fade + back * came - lowed);
+    lowed = kept(lowed);
+    // All passes at once, each a frame behind the one before: what comes out of the last belongs to a frame that long ago.
+    const at31 = (<i32>frame + <i32>n - <i32>(PASSES - 1)) & mask;
+    store<f32>(MADE + n * 4, came * level);
+    store<f32>(ring + <usize>at31 * 4, spread(at, lowed));
     drive += load<f32>(at + OUTSIDE_DRIVE + 4);
-    wet += load<f32>(at + OUTSIDE_WET + 4);
-    dry += load<f32>(at + OUTSIDE_DRY + 4);
-    noise += load<f32>(at + OUTSIDE_NOISE + 4);
     fade += load<f32>(at + OUTSIDE_FADE + 4);
   }
-  store<f32>(at + OUTSIDE_STATE, kept(lowed));
+  store<f32>(at + OUTSIDE_STATE, lowed);
+  for (let i: usize = CAME; i < LAST; i += 16) v128.store(at + i, flushed(v128.load(at + i)));
+  return MADE;
 }
 
-/** A chain of first-order all-passes: high and low arrive at different times, as along a coiled wire. */
+/** One step of a chain of first-order all-passes, a·(x − y₁) + x₁, four to a register. */
 function spread(at: usize, input: f32): f32 {
-  const a = load<f32>(at + OUTSIDE_SPRING + 8);
-  let x = input;
-  for (let i = 0; i < PASSES; i++) {
-    const state = at + OUTSIDE_STATES + <usize>i * 8;
-    const y = a * (x - load<f32>(state + 4)) + load<f32>(state);
-    store<f32>(state, x);
-    store<f32>(state + 4, kept(y));
-    x = kept(y);
+  const a = v128.load32_splat(at + OUTSIDE_SPRING + 8);
+  let state = at + CAME + (PASSES - 4) * 4;
+  let came = v128.load(state);
+  for (; state > at + CAME; state -= 16) {
+    const before = v128.load(state - 16);
+    const x = v128.shuffle<f32>(before, came, 3, 4, 5, 6);
+    v128.store(state, f32x4.add(f32x4.mul(a, f32x4.sub(x, came)), v128.load(state, WENT - CAME)));
+    v128.store(state, x, WENT - CAME);
+    came = before;
   }
-  return x;
+  const x = v128.shuffle<f32>(f32x4.splat(input), came, 3, 4, 5, 6);
+  v128.store(state, f32x4.add(f32x4.mul(a, f32x4.sub(x, came)), v128.load(state, WENT - CAME)));
+  v128.store(state, x, WENT - CAME);
+  return load<f32>(at + CAME + (PASSES - 1) * 4);
 }
 
-/** White noise −1 … 1 from a frame's number (the finaliser of MurmurHash3): no state, the same wherever one begins. */
-function hiss(frame: u32): f32 {
-  let x = frame * 0x9e3779b1;
-  x ^= x >> 16;
-  x *= 0x85ebca6b;
-  x ^= x >> 13;
-  x *= 0xc2b2ae35;
-  x ^= x >> 16;
-  return <f32>((<i32>x) >> 8) * (1.0 / 8388608.0);
+/**
+ * x/√(1 + x²) at four times the rate, by the mean of it over each step (J. Parker, V. Zavalishin, E. Le Bivic, "Reducing the aliasing of
+ * nonlinear waveshaping using continuous-time convolution", DAFx 2016): its integral is √(1 + x²), so that the mean is
+ * (x₁ + x₀)/(√(1 + x₁²) + √(1 + x₀²)). Then a low-pass.
+ */
+function taped(at: usize, there: usize): usize {
+  let drive = load<f32>(at + OUTSIDE_DRIVE);
+  const driveStep = load<f32>(at + OUTSIDE_DRIVE + 4);
+  for (let n: usize = 0; n < <usize>PERIOD; n++) {
+    v128.store(LANES + n * 16, f32x4.replace_lane(f32x4.splat(0), 0, load<f32>(there + n * 4) * drive));
+    drive += driveStep;
+  }
+  upFour(at + OVER, LANES, FOUR);
+  const one = f32x4.splat(1);
+  let last = v128.load(at + LAST);
+  let lastRoot = f32x4.sqrt(f32x4.add(one, f32x4.mul(last, last)));
+  for (let i: usize = 0; i < FOUR_BYTES; i += 16) {
+    const x = v128.load(FOUR + i);
+    const root = f32x4.sqrt(f32x4.add(one, f32x4.mul(x, x)));
+    v128.store(FOUR + i, f32x4.div(f32x4.add(x, last), f32x4.add(root, lastRoot)));
+    last = x;
+    lastRoot = root;
+  }
+  v128.store(at + LAST, flushed(last));
+  downFour(at + OVER, FOUR, LANES);
+  const low = load<f32>(at + OUTSIDE_LOW);
+  let lowed = load<f32>(at + OUTSIDE_STATE);
+  drive = load<f32>(at + OUTSIDE_DRIVE);
+  for (let n: usize = 0; n < LANES_BYTES; n += 16) {
+    lowed += low * (load<f32>(LANES + n) - lowed);
+    lowed = kept(lowed);
+    store<f32>(MADE + n / 4, lowed / drive);
+    drive += driveStep;
+  }
+  store<f32>(at + OUTSIDE_STATE, lowed);
+  return MADE;
+}
+
+/** White noise −1 … 1 from frames' numbers (the finaliser of MurmurHash3): no state, the same wherever one begins. */
+function hiss(frames: v128): v128 {
+  let x = i32x4.mul(frames, i32x4.splat(0x9e3779b1));
+  x = v128.xor(x, i32x4.shr_u(x, 16));
+  x = i32x4.mul(x, i32x4.splat(0x85ebca6b));
+  x = v128.xor(x, i32x4.shr_u(x, 13));
+  x = i32x4.mul(x, i32x4.splat(0xc2b2ae35));
+  x = v128.xor(x, i32x4.shr_u(x, 16));
+  return f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_s(x, 8)), f32x4.splat(1.0 / 8388608.0));
 }
 
 export function outsideOp(): i32 {

@@ -1,5 +1,5 @@
 // The outside device's oracle: float64, whole length at once. The noise is the same finaliser of MurmurHash3.
-import type { Oracle } from '../oracle.ts';
+import { fourfold, type Oracle } from '../oracle.ts';
 import { SPRING, springFrames, TAPE_LOW } from './params.ts';
 
 const onePole = (freq: number, rate: number) => 1 - Math.exp((-2 * Math.PI * freq) / rate);
@@ -22,6 +22,15 @@ export function outsideOracle(sides: readonly Float64Array[], v: Readonly<Record
     const spring = new Float64Array(side.length);
     const states = Array.from({ length: SPRING.passes }, () => [0, 0]);
     let lowed = 0;
+    let last = 0;
+    const bent = fourfold(
+      side.map((_, n) => (side[n - Math.round(v.latency)] ?? 0) * drive),
+      (x) => {
+        const mean = (x + last) / (Math.sqrt(1 + x * x) + Math.sqrt(1 + last * last));
+        last = x;
+        return mean;
+      }
+    );
     return side.map((_, n) => {
       const there = side[n - Math.round(v.latency)] ?? 0;
       let x = there;
@@ -38,8 +47,7 @@ export function outsideOracle(sides: readonly Float64Array[], v: Readonly<Record
         spring[n] = passed;
         x = echo * SPRING.level;
       } else if (v.unit === 2) {
-        const hot = there * drive;
-        lowed += low * (hot / Math.sqrt(1 + hot * hot) - lowed);
+        lowed += low * (bent[n] - lowed);
         x = lowed / drive;
       }
       return there * (1 - wet) + (x + hiss(n ^ (1 + s)) * noise) * wet;

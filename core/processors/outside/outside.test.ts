@@ -1,7 +1,7 @@
 // The outside device: its float64 oracle, and a desk that waits for it.
 import { describe, expect, it } from 'vitest';
 import { apart, carryOut, emptyDesk, noise, play, rig, RATE, trackCommand } from '../../../tests/oracle/rig.ts';
-import { double, FRAMES, music, through } from '../../../tests/oracle/through.ts';
+import { double, FRAMES, levelAt, music, sine, through } from '../../../tests/oracle/through.ts';
 import { valuesOf } from '../index.ts';
 import { outsideOracle } from './oracle.ts';
 
@@ -16,6 +16,18 @@ describe('outside device', () => {
     const out = through('outside', values, sides);
     const want = outsideOracle(double(sides), v, RATE);
     out.forEach((side, s) => expect(apart(side.subarray(0, FRAMES), want[s])).toBeLessThan(-115));
+  });
+
+  it.each([
+    [0, -80],
+    [12, -60],
+    [24, -48]
+  ])('bends like tape without folding back: 9 kHz at full scale, driven by %d dB', (drive, most) => {
+    const [tone] = through('outside', { unit: 2, drive, noise: -140 }, [sine(9000, 1)]);
+    const settled = tone.subarray(4800);
+    // 27, 45, 63, 81 and 99 kHz would be found here.
+    const folded = [21000, 3000, 15000, 15000, 3000].map((frequency) => levelAt(settled, frequency));
+    expect(Math.max(...folded) - levelAt(settled, 9000)).toBeLessThan(most);
   });
 
   it('keeps the rest of the desk waiting: two ways of different latency null', () => {

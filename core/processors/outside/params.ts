@@ -1,5 +1,6 @@
 // Outside device: a stand-in for hardware behind the interface's converters. Here: parameters, units and their figures.
 // The audio is in kernel.ts. None of it models a particular device.
+import { PERIOD } from '../../kernel/period.ts';
 import type { Frames } from '../../units.ts';
 import type { ParamSpec } from '../spec.ts';
 
@@ -25,7 +26,10 @@ export const outsideNoise = (values: Readonly<Record<string, number>>): number =
 
 /** All-passes that spread a spring's echo, their coefficient, and what comes back of it each time round. */
 export const SPRING = { passes: 32, coefficient: 0.62, back: -0.6, level: 0.8, low: 4500 } as const;
-/** Frames once along the spring, left and right. */
-export const springFrames = (rate: number): readonly [Frames, Frames] => [Math.round(rate * 0.0353), Math.round(rate * 0.0417)];
+/** Frames once along the spring, left and right: no fewer than two periods. */
+export const springFrames = (rate: number): readonly [Frames, Frames] => [
+  Math.max(2 * PERIOD, Math.round(rate * 0.0353)),
+  Math.max(2 * PERIOD, Math.round(rate * 0.0417))
+];
 /** Above this the tape-like unit falls off, Hz. */
 export const TAPE_LOW = 12_000;
