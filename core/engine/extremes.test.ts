@@ -68,4 +68,28 @@ describe.each(Object.keys(processors) as InsertType[])('%s', (type) => {
       { numRuns: 25, seed: 5 }
     );
   });
+
+  it('lets nothing stay of what is no sound: 1e30, infinities, none at all, denormals', () => {
+    const frames = 3 * RATE;
+    const wild = [1e30, -1e30, Infinity, -Infinity, NaN, 1e-40, -3e38];
+    // The first part twice: wild, and silent. What follows is the same.
+    const [disturbed, plain] = [true, false].map((is) =>
+      Float32Array.from({ length: frames }, (_, i) => (i < 4800 ? (is ? wild[i % wild.length] : 0) : 0))
+    );
+    const values = type === 'eq' ? { 'b1.on': 1, 'b3.on': 1, 'b3.gain': 24, 'b3.freq': 60, 'b6.on': 1 } : { decay: 0.4, feedback: 20 };
+    const known = Object.fromEntries(Object.entries(values).filter(([id]) => specsOf(type).has(id)));
+    const heard = [disturbed, plain].map((samples) => {
+      const session = carryOut(
+        emptyDesk(),
+        trackCommand([{ id: 'a', width: 2, frames }]),
+        { do: 'inserts.add', id: 'x', channelId: 'a', type } as Command,
+        { do: 'inserts.set', id: 'x', values: known } as Command
+      );
+      return play(rig(session, new Map([['a', [samples, samples]]])), frames)[0];
+    });
+    expect(heard[0].every(Number.isFinite)).toBe(true);
+    expect(heard[1].every(Number.isFinite)).toBe(true);
+    const left = heard.map((side) => side.subarray(frames - 4800));
+    expect(Math.max(...left[0].map((x, i) => Math.abs(x - left[1][i])))).toBeLessThan(1e-5);
+  });
 });

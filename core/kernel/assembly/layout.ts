@@ -19,3 +19,6 @@ export const OP_PROCESSOR: i32 = 256;
 
 /** Below this a feedback state counts as silence: far under 24 bits, far above where arithmetic turns slow. */
 export const TINY: f32 = 1e-18;
+
+/** +96 dBFS: what a recording holds beyond it is no sound, and would end in numbers that are none. */
+export const MOST: f32 = 65536;

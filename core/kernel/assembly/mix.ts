@@ -1,5 +1,5 @@
 // Gains, sums and meters: planar buffers, four frames at a time.
-import { PERIOD_BYTES, TINY } from './layout';
+import { MOST, PERIOD_BYTES, TINY } from './layout';
 
 /** dst = 0. */
 export function zero(dst: usize): void {
@@ -7,15 +7,20 @@ export function zero(dst: usize): void {
   for (let at: usize = 0; at < PERIOD_BYTES; at += 16) v128.store(dst + at, silence);
 }
 
-/** dst = one period of the source chunk · ramp. What a recording holds of denormals is silence: every later stage would be slow at it. */
+/**
+ * dst = one period of the source chunk · ramp. What a recording holds of denormals is silence, since every later stage would be slow at it,
+ * and so is what is no number; what is beyond all reason ends at `MOST`.
+ */
 export function source(dst: usize, chunk: usize, ramp: usize, phase: i32): void {
   const src = chunk + <usize>phase * PERIOD_BYTES;
   const least = f32x4.splat(TINY);
+  const most = f32x4.splat(MOST);
   let gains = firstGains(ramp);
   const step = f32x4.splat(load<f32>(ramp + 4) * 4);
   for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
     const x = v128.load(src + at);
-    v128.store(dst + at, f32x4.mul(v128.and(x, f32x4.gt(f32x4.abs(x), least)), gains));
+    const heard = v128.and(x, f32x4.gt(f32x4.abs(x), least));
+    v128.store(dst + at, f32x4.mul(f32x4.pmax(f32x4.neg(most), f32x4.pmin(most, heard)), gains));
     gains = f32x4.add(gains, step);
   }
 }
