@@ -1,13 +1,15 @@
-// The delay's control: glides of its gains and filters, and a short fade around changes of its times.
+// The delay's control: glides of its gains, filters and way, and changes of its times, of which the old go over into the new.
 import { constantsOf, opOf, type Kernel } from '../../kernel/kernel.ts';
 import { powerOfTwo, slackAt } from '../../kernel/period.ts';
-import { advance, aim, glideAt, glidesAt, writeRamp, type Glide } from '../glide.ts';
+import { advance, aim, eased, glideAt, glidesAt, writeRamp, type Glide } from '../glide.ts';
 import { oneByOne, processor, type Control, type Memory, type Pair } from '../processor.ts';
 import { valuesBy } from '../spec.ts';
-import { adoptSwitched, changeOver, partsOf, stepFade, switched, turn, type Switched } from '../switched.ts';
 import { delayRing, delayShape, delaySpecs, DELAY_TAPS, type DelayShape } from './params.ts';
 
-const GLIDES = ['feedback', 'high', 'low', 'mix'] as const;
+const GLIDES = ['feedback', 'high', 'low', 'mix', 'stays', 'left'] as const;
+
+/** Times that go over into others; what is wanted meanwhile waits until they have. */
+type Times = { from: DelayShape; to: DelayShape; wanted: DelayShape };
 
 type DelayControl = Control & {
   readonly at: number;
@@ -15,15 +17,15 @@ type DelayControl = Control & {
   readonly glides: Record<(typeof GLIDES)[number], Glide>;
   /** Left and right gain of each tap. */
   readonly gains: readonly (readonly [Glide, Glide])[];
-  readonly shape: Switched<DelayShape>;
-  /** What goes into the rings; shut with the fade where the way changes, which would leave an edge in them. */
-  readonly door: Glide;
+  readonly times: Times;
+  /** How far. */
+  readonly share: Glide;
 };
 
 const offsets = (kernel: Kernel) =>
   constantsOf(kernel, 'DELAY', [
-    ...(['ring', 'taps', 'mode', 'feedback', 'high', 'low', 'wet', 'dry', 'states', 'back', 'door'] as const),
-    ...(['tap', 'tapBytes', 'bytes'] as const)
+    ...(['ring', 'taps', 'moves', 'share', 'feedback', 'high', 'low', 'wet', 'dry', 'stays', 'left', 'states'] as const),
+    ...(['tap', 'from', 'gains', 'tapBytes', 'bytes'] as const)
   ]);
 type Offsets = ReturnType<typeof offsets>;
 
@@ -58,20 +60,19 @@ export const delay = processor({
 
 /** Whether two shapes have the same taps in time, so that only gains may differ. */
 const sameTimes = (a: DelayShape, b: DelayShape) =>
-  a.mode === b.mode &&
-  a.taps.length === b.taps.length &&
-  a.taps.every((tap, i) => tap.left === b.taps[i].left && tap.right === b.taps[i].right);
+  a.taps.length === b.taps.length && a.taps.every((tap, i) => tap.left === b.taps[i].left && tap.right === b.taps[i].right);
 
 function createControl(at: number, ring: number, rate: number, DELAY: Offsets): DelayControl {
-  const shape = switched(delayShape(valuesBy(delaySpecs, {}), rate, 120));
+  const shape = delayShape(valuesBy(delaySpecs, {}), rate, 120);
+  const times: Times = { from: shape, to: shape, wanted: shape };
   const control: DelayControl = {
     at,
     ring,
     glides: glidesAt(GLIDES, () => 0),
     gains: Array.from({ length: DELAY_TAPS }, () => [glideAt(0), glideAt(0)] as const),
-    shape,
-    door: glideAt(1),
-    parts: () => [...partsOf(shape), ...Object.values(control.glides), ...control.gains.flat(), control.door],
+    times,
+    share: glideAt(1),
+    parts: () => [times, control.share, ...Object.values(control.glides), ...control.gains.flat()],
     aim: (insert, site, { kernel }, snap) => {
       const values = valuesBy(delaySpecs, insert.params);
       const wanted = delayShape(values, site.rate, site.bpm);
@@ -79,21 +80,23 @@ function createControl(at: number, ring: number, rate: number, DELAY: Offsets): 
       aim(control.glides.high, values.high, snap);
       aim(control.glides.low, values.low, snap);
       aim(control.glides.mix, insert.bypass ? 0 : values.mix / 100, snap);
-      const same = sameTimes(shape.now, wanted);
-      const otherWay = shape.now.mode !== wanted.mode;
-      if (snap) Object.assign(shape.fade, glideAt(1));
-      turn(shape, wanted, { snap, same });
+      // Straight, crossing, ping-pong: whether what goes round stays on its side, and whether all begins left.
+      aim(control.glides.stays, wanted.mode === 0 ? 1 : 0, snap);
+      aim(control.glides.left, wanted.mode === 2 ? 1 : 0, snap);
+      times.wanted = wanted;
+      if (snap) {
+        Object.assign(times, { from: wanted, to: wanted });
+        Object.assign(control.share, glideAt(1));
+      }
       control.gains.forEach(([left, right], i) => {
         const tap = wanted.taps[i];
         const level = tap ? kernel.gainOf(tap.level) : 0;
         aim(left, tap ? level * Math.min(1, 1 - tap.pan / 100) : 0, snap);
         aim(right, tap ? level * Math.min(1, 1 + tap.pan / 100) : 0, snap);
       });
-      if (snap) Object.assign(control.door, glideAt(1));
-      else if (!same && otherWay) aim(control.door, 0, false);
     },
     holds: ({ f32 }, rendered, level) => {
-      const { taps } = shape.now;
+      const taps = [...times.from.taps, ...times.to.taps];
       const loudest = Math.max(...control.gains.flat().map(({ value }) => value)) * control.glides.mix.value;
       const longest = Math.max(...taps.flatMap(({ left, right }) => [left, right]));
       const mask = ringFrames(rate) - 1;
@@ -110,8 +113,8 @@ function createControl(at: number, ring: number, rate: number, DELAY: Offsets): 
       to.f32.set(from.f32.subarray(states(before.at), states(before.at) + 4), states(at));
       for (const name of GLIDES) Object.assign(control.glides[name], before.glides[name]);
       control.gains.forEach((pair, i) => pair.forEach((glide, side) => Object.assign(glide, before.gains[i][side])));
-      Object.assign(control.door, before.door);
-      adoptSwitched(shape, before.shape);
+      Object.assign(times, before.times);
+      Object.assign(control.share, before.share);
     }
   };
   return control;
@@ -119,29 +122,38 @@ function createControl(at: number, ring: number, rate: number, DELAY: Offsets): 
 
 /** One period further; whether anything moved. */
 function step(control: DelayControl, { kernel, i32, f32 }: Memory, rate: number, DELAY: Offsets): boolean {
-  const { at, glides, gains, shape, door } = control;
-  if (changeOver(shape)) aim(door, 1, false);
-  const before = { feedback: glides.feedback.value, mix: glides.mix.value, door: door.value };
-  const fade = stepFade(shape);
-  let moved = [fade.moved, advance(door)].includes(true);
-  for (const name of GLIDES) moved = advance(glides[name]) || moved;
-  for (const [left, right] of gains) moved = [advance(left), advance(right)].includes(true) || moved;
-  const { mode, taps } = shape.now;
-  i32[(at + DELAY.taps) >> 2] = taps.length;
-  i32[(at + DELAY.mode) >> 2] = mode;
-  i32.set([taps[0].left, taps[0].right], (at + DELAY.back) >> 2);
-  taps.forEach(({ left, right }, i) => {
-    const tap = (at + DELAY.tap + i * DELAY.tapBytes) >> 2;
-    i32.set([left, right], tap);
-    f32[tap + 2] = gains[i][0].value;
-    f32[tap + 3] = gains[i][1].value;
-  });
+  const { at, glides, gains, times, share } = control;
+  if (share.left === 0) {
+    times.from = times.to;
+    if (!sameTimes(times.to, times.wanted)) {
+      times.to = times.wanted;
+      Object.assign(share, glideAt(0));
+      aim(share, 1, false);
+    }
+  }
+  const before = { ...valuesOf(glides), share: share.value };
+  const gainsBefore = gains.map((pair) => pair.map(({ value }) => value));
+  const glided = [share, ...Object.values(glides), ...gains.flat()].map(advance);
+  const ramp = (offset: number, from: number, to: number) => writeRamp(f32, at + offset, from, to);
+  const count = Math.max(times.from.taps.length, times.to.taps.length);
+  i32[(at + DELAY.taps) >> 2] = count;
+  i32[(at + DELAY.moves) >> 2] = before.share < 1 ? 1 : 0;
+  ramp(DELAY.share, eased(before.share), eased(share.value));
+  // A tap that is in one of them only stays where it is, and its gain goes to or comes from nothing.
+  for (let i = 0; i < count; i++) {
+    const [to, from] = [times.to.taps[i] ?? times.from.taps[i], times.from.taps[i] ?? times.to.taps[i]];
+    const tap = DELAY.tap + i * DELAY.tapBytes;
+    i32.set([to.left, to.right], (at + tap) >> 2);
+    i32.set([from.left, from.right], (at + tap + DELAY.from) >> 2);
+    gains[i].forEach(({ value }, side) => ramp(tap + DELAY.gains + side * 8, gainsBefore[i][side], value));
+  }
   f32[(at + DELAY.high) >> 2] = glides.high.value <= 20 ? 0 : kernel.onePole(glides.high.value, rate);
   f32[(at + DELAY.low) >> 2] = glides.low.value >= 20000 ? 1 : kernel.onePole(Math.min(glides.low.value, rate * 0.49), rate);
-  // What is read back jumps with the times: it too is faded out around the jump, or the edge would go round.
-  writeRamp(f32, at + DELAY.feedback, before.feedback * fade.was, glides.feedback.value * shape.fade.value);
-  writeRamp(f32, at + DELAY.door, before.door, door.value);
-  writeRamp(f32, at + DELAY.wet, before.mix * fade.was, glides.mix.value * shape.fade.value);
-  writeRamp(f32, at + DELAY.dry, 1 - before.mix, 1 - glides.mix.value);
-  return moved;
+  for (const name of ['feedback', 'stays', 'left'] as const) ramp(DELAY[name], before[name], glides[name].value);
+  ramp(DELAY.wet, before.mix, glides.mix.value);
+  ramp(DELAY.dry, 1 - before.mix, 1 - glides.mix.value);
+  return glided.includes(true);
 }
+
+const valuesOf = (glides: DelayControl['glides']): Record<(typeof GLIDES)[number], number> =>
+  Object.fromEntries(GLIDES.map((name) => [name, glides[name].value])) as Record<(typeof GLIDES)[number], number>;

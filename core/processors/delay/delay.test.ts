@@ -1,8 +1,9 @@
 // The delay: its float64 oracle, and note values.
 import { describe, expect, it } from 'vitest';
 import { apart, noise, RATE } from '../../../tests/oracle/rig.ts';
-import { double, FRAMES, through } from '../../../tests/oracle/through.ts';
+import { double, FRAMES, sine, through, throughMoves } from '../../../tests/oracle/through.ts';
 import { valuesOf } from '../index.ts';
+import { eqOracle } from '../eq/oracle.ts';
 import { delayOracle } from './oracle.ts';
 import { delayShape } from './params.ts';
 
@@ -17,6 +18,31 @@ describe('delay', () => {
     const [wantL, wantR] = delayOracle(...(double(sides) as [Float64Array, Float64Array]), valuesOf('delay', values), RATE, 120);
     expect(Math.max(apart(l, wantL), apart(r, wantR))).toBeLessThan(-115);
     expect(Math.max(...l.subarray(16000))).toBeGreaterThan(0.001);
+  });
+
+  const round = { mix: 100, feedback: 80, high: 20, low: 20000, 't1.time': 100 };
+  it('changes its times without a hole, in what is heard and in what goes round', () => {
+    // A steady level: with feedback of 80 % it comes to five times itself.
+    const steady = new Float32Array(4 * RATE).fill(0.1);
+    const [heard] = throughMoves('delay', round, [[2 * RATE, { 't1.time': 170 }]], [steady, steady]);
+    const after = heard.subarray(2 * RATE - 4800);
+    expect(Math.min(...after)).toBeGreaterThan(0.49);
+    expect(Math.max(...after)).toBeLessThan(0.51);
+  });
+
+  it.each([
+    [{ 't1.time': 170 }],
+    [{ 't1.time': 3, apart: 20 }],
+    [{ mode: 2 }],
+    [{ mode: 1, taps: 4 }],
+    [{ 't1.level': -20, 't1.pan': 60 }]
+  ])('puts nothing above 4 kHz beside a tone: %o', (later) => {
+    // It comes in softly: a beginning would go round.
+    const tone = sine(300, 0.1, 2 * RATE).map((x, i) => x * Math.sin(Math.min(1, i / 9600) * (Math.PI / 2)) ** 2);
+    const [heard] = throughMoves('delay', { ...round, taps: 2 }, [[RATE, later]], [tone, tone]);
+    const above = eqOracle(Float64Array.from(heard), valuesOf('eq', { 'b1.on': 1, 'b1.freq': 4000, 'b1.slope': 5 }), RATE);
+    const changed = above.subarray(RATE - 4800);
+    expect(apart(changed, new Float64Array(changed.length))).toBeLessThan(-75);
   });
 
   it('counts note values at the tempo', () => {

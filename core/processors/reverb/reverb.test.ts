@@ -77,7 +77,7 @@ describe('reverb', () => {
     ['Room', 0, 1.4],
     ['Plate', 1, 1.4],
     ['Hall', 2, 1.4],
-    ['Hall', 2, 8]
+    ['Hall', 2, 4]
   ])('%s (%i) decays by 60 dB in %d s in every octave, and in half of it where damping says so', (_, type, decay) => {
     const frames = Math.round(RATE * decay * 0.8);
     const [hit, none] = [impulse(frames), new Float32Array(frames)];
@@ -87,7 +87,7 @@ describe('reverb', () => {
         [none, hit]
       ].flatMap((sides) => through('reverb', { type, decay, damp, lowCut: 20, mix: 100 }, sides));
     const open = tails(20000);
-    for (const middle of [125, 250, 500, 1000, 2000]) {
+    for (const middle of [125, 500, 2000]) {
       expect(Math.abs(decayOf(octave(open, middle)) / decay - 1), `${middle} Hz`).toBeLessThan(0.05);
     }
     const dull = tails(4000);
