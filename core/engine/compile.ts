@@ -88,7 +88,7 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
   }
   for (const [i, { from, source }] of early.entries()) {
     const at = meterAt(topology.strips.length + pairs.length + i);
-    op(code.fader, ...strips.get(from)!.taps[source].pair, emission.trash, emission.trash, unity, unity, at);
+    op(code.meter, ...strips.get(from)!.taps[source].pair, at);
   }
 
   const memory = emission.seal();

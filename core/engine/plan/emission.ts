@@ -5,7 +5,7 @@ import type { Builder, Memory, Pair } from '../../processors/processor.ts';
 import { createRamps, type Ramps } from '../ramps.ts';
 
 const BUFFER = PERIOD * 4;
-const CODES = ['zero', 'source', 'set', 'mix', 'fader', 'matrix', 'delay', 'mono', 'blend', 'words'] as const;
+const CODES = ['zero', 'source', 'set', 'mix', 'fader', 'matrix', 'delay', 'mono', 'blend', 'meter', 'words'] as const;
 
 export type Emission = Builder & {
   /** Op codes of the desk, and how many words an op has. */

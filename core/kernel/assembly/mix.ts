@@ -92,9 +92,35 @@ function mix(dst: usize, src: usize, ramp: usize): void {
 
 /** op: left, right in; left, right out; ramps of both; meter. A channel's fader and pan, metered on the way. */
 export function fader(op: usize): void {
+  const left: usize = load<u32>(op + 4);
+  const right: usize = load<u32>(op + 8);
+  const rampL: usize = load<u32>(op + 20);
+  const rampR: usize = load<u32>(op + 24);
   const cell: usize = load<u32>(op + 28);
-  faderSide(load<u32>(op + 4), load<u32>(op + 12), load<u32>(op + 20), cell);
-  faderSide(load<u32>(op + 8), load<u32>(op + 16), load<u32>(op + 24), cell + 4);
+  const stands = load<f32>(rampL + 4) == 0 && load<f32>(rampR + 4) == 0;
+  if (stands && left == right) return placed(left, load<u32>(op + 12), load<u32>(op + 16), load<f32>(rampL), load<f32>(rampR), cell);
+  faderSide(left, load<u32>(op + 12), rampL, cell);
+  faderSide(right, load<u32>(op + 16), rampR, cell + 4);
+}
+
+/** A mono signal between both sides by gains that stand still: read once, and metered once. */
+function placed(src: usize, dstL: usize, dstR: usize, left: f32, right: f32, cell: usize): void {
+  const gainL = f32x4.splat(left);
+  const gainR = f32x4.splat(right);
+  let peak = f32x4.splat(0);
+  let power = f32x4.splat(0);
+  for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
+    const x = v128.load(src + at);
+    v128.store(dstL + at, f32x4.mul(x, gainL));
+    v128.store(dstR + at, f32x4.mul(x, gainR));
+    peak = f32x4.pmax(peak, f32x4.abs(x));
+    power = f32x4.add(power, f32x4.mul(x, x));
+  }
+  const high = highest(peak);
+  const sum = total(power);
+  // The peak of what is multiplied is the peak, multiplied: rounding keeps order.
+  note(cell, high * abs<f32>(left), sum * left * left);
+  note(cell + 4, high * abs<f32>(right), sum * right * right);
 }
 
 function faderSide(src: usize, dst: usize, ramp: usize, cell: usize): void {
@@ -109,7 +135,27 @@ function faderSide(src: usize, dst: usize, ramp: usize, cell: usize): void {
     power = f32x4.add(power, f32x4.mul(x, x));
     gains = f32x4.add(gains, step);
   }
-  read(cell, peak, power);
+  note(cell, highest(peak), total(power));
+}
+
+/** Meters a signal as it is. */
+export function meter(left: usize, right: usize, cell: usize): void {
+  meterSide(left, cell, left == right);
+  if (left != right) meterSide(right, cell + 4, false);
+}
+
+function meterSide(src: usize, cell: usize, both: bool): void {
+  let peak = f32x4.splat(0);
+  let power = f32x4.splat(0);
+  for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
+    const x = v128.load(src + at);
+    peak = f32x4.pmax(peak, f32x4.abs(x));
+    power = f32x4.add(power, f32x4.mul(x, x));
+  }
+  const high = highest(peak);
+  const sum = total(power);
+  note(cell, high, sum);
+  if (both) note(cell + 4, high, sum);
 }
 
 /** op: left, right to; left, right from; ramps of both. */
@@ -118,13 +164,19 @@ export function mixPair(op: usize): void {
   mix(load<u32>(op + 8), load<u32>(op + 16), load<u32>(op + 24));
 }
 
-/** Accumulates { peak L, peak R, Σ L², Σ R² } until the host reads and clears it; `cell` is that of the side. */
-function read(cell: usize, peak: v128, power: v128): void {
-  const high = max<f32>(
-    max<f32>(f32x4.extract_lane(peak, 0), f32x4.extract_lane(peak, 1)),
-    max<f32>(f32x4.extract_lane(peak, 2), f32x4.extract_lane(peak, 3))
+function highest(four: v128): f32 {
+  return max<f32>(
+    max<f32>(f32x4.extract_lane(four, 0), f32x4.extract_lane(four, 1)),
+    max<f32>(f32x4.extract_lane(four, 2), f32x4.extract_lane(four, 3))
   );
-  const sum = f32x4.extract_lane(power, 0) + f32x4.extract_lane(power, 1) + f32x4.extract_lane(power, 2) + f32x4.extract_lane(power, 3);
-  store<f32>(cell, max<f32>(load<f32>(cell), high));
-  store<f32>(cell + 8, load<f32>(cell + 8) + sum);
+}
+
+function total(four: v128): f32 {
+  return f32x4.extract_lane(four, 0) + f32x4.extract_lane(four, 1) + f32x4.extract_lane(four, 2) + f32x4.extract_lane(four, 3);
+}
+
+/** Accumulates { peak L, peak R, Σ L², Σ R² } until the host reads and clears it; `cell` is that of the side. */
+function note(cell: usize, peak: f32, power: f32): void {
+  store<f32>(cell, max<f32>(load<f32>(cell), peak));
+  store<f32>(cell + 8, load<f32>(cell + 8) + power);
 }
