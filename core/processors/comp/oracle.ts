@@ -46,7 +46,7 @@ export function compOracle(sides: readonly Float64Array[], keys: readonly Float6
   }
   if (v.listen >= 0.5) return listened;
   return gained.map((bent, i) => {
-    const lost = fourfold(bent, (x) => x - x / Math.sqrt(1 + colour * x * x));
+    const lost = colour > 0 ? fourfold(bent, (x) => x - x / Math.sqrt(1 + colour * x * x)) : new Float64Array(bent.length);
     return bent.map((x, n) => sides[i][n] * (1 - v.mix / 100) + x - lost[n]);
   });
 }

@@ -23,14 +23,17 @@ export function outsideOracle(sides: readonly Float64Array[], v: Readonly<Record
     const states = Array.from({ length: SPRING.passes }, () => [0, 0]);
     let lowed = 0;
     let last = 0;
-    const bent = fourfold(
-      side.map((_, n) => (side[n - Math.round(v.latency)] ?? 0) * drive),
-      (x) => {
-        const mean = (x + last) / (Math.sqrt(1 + x * x) + Math.sqrt(1 + last * last));
-        last = x;
-        return mean;
-      }
-    );
+    const bent =
+      v.unit !== 2
+        ? side
+        : fourfold(
+            side.map((_, n) => (side[n - Math.round(v.latency)] ?? 0) * drive),
+            (x) => {
+              const mean = (x + last) / (Math.sqrt(1 + x * x) + Math.sqrt(1 + last * last));
+              last = x;
+              return mean;
+            }
+          );
     return side.map((_, n) => {
       const there = side[n - Math.round(v.latency)] ?? 0;
       let x = there;

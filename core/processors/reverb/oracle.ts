@@ -4,7 +4,9 @@ import { reverbShape } from './params.ts';
 
 const DIFFUSION = Math.fround(0.62);
 /** Signs of the Sylvester–Hadamard matrix: −1 to the number of common bits. */
-const sign = (i: number, j: number) => ([...(i & j).toString(2)].filter((bit) => bit === '1').length % 2 ? -1 : 1);
+const SIGNS = Array.from({ length: 16 }, (_, i) =>
+  Array.from({ length: 16 }, (_, j) => ([...(i & j).toString(2)].filter((bit) => bit === '1').length % 2 ? -1 : 1))
+);
 
 /** Rows of the matrix by which the sides come in: left, right. */
 const IN = [12, 13];
@@ -57,8 +59,8 @@ export function reverbOracle(
     read.forEach((x, i) => (states[i] += damps[i] * (x - states[i])));
     const lossy = states.map((x, i) => x * gains[i]);
     for (let i = 0; i < 16; i++) {
-      const mixed = lossy.reduce((sum, x, j) => sum + sign(i, j) * x, 0) / 4;
-      rings[i][t] = mixed + prepared[0][t] * sign(i, IN[0]) + prepared[1][t] * sign(i, IN[1]);
+      const mixed = lossy.reduce((sum, x, j) => sum + SIGNS[i][j] * x, 0) / 4;
+      rings[i][t] = mixed + prepared[0][t] * SIGNS[i][IN[0]] + prepared[1][t] * SIGNS[i][IN[1]];
     }
     const [wetL, wetR] = OUT.map((signs) => read.reduce((sum, x, i) => sum + signs[i] * x, 0));
     const [mid, side] = [(wetL + wetR) / 2, ((wetL - wetR) / 2) * (v.width / 100)];
