@@ -63,9 +63,9 @@ export const lastingOf = ({ attack, release }: Readonly<Record<string, number>>)
 });
 
 /**
- * What the detector takes a steady sine far over the threshold for, dB beside its peak (≤ 0). RMS: 10·log10 ½. Peak: attack and release pull the reduction to and
- * fro within each wave, and it stays where both pull alike: ∫ max(0, u − d) / attack = ∫ max(0, d − u) / release, u = 20·log10 |sin|.
- * Both times the same: the mean of u, −6.02 dB.
+ * What the detector takes a steady sine far over the threshold for, dB beside its peak (≤ 0). RMS: 10·log10 ½. Peak: attack and release
+ * pull the reduction to and fro within each wave, and it stays where both pull alike: ∫ max(0, u − d) / attack = ∫ max(0, d − u) / release,
+ * u = 20·log10 |sin|. Both times the same: the mean of u, −6.02 dB.
  * @example sineReading({ ...defaults, attack: 10, release: 150 }) // −1.4
  */
 export function sineReading(values: Readonly<Record<string, number>>): Db {

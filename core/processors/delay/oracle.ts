@@ -2,7 +2,7 @@
 import type { Oracle } from '../oracle.ts';
 import { delayShape } from './params.ts';
 
-const pole = (freq: number, rate: number) => 1 - Math.exp((-2 * Math.PI * freq) / rate);
+const pole = (freq: number, rate: number) => 1 - Math.exp((-2 * Math.PI * Math.min(freq, rate * 0.49)) / rate);
 
 export function delayOracle(
   left: Float64Array,

@@ -13,6 +13,6 @@ const LOOK_AHEAD = 0.0015;
 /** Frames by which the true-peak interpolator comes late. */
 const CENTRE = 24;
 
-/** The window over which a gain is brought down before its peak. */
-export const limiterWindow = (rate: number): Frames => Math.round(LOOK_AHEAD * rate);
+/** The window over which a gain is brought down before its peak; at low rates no less than the interpolator looks back. */
+export const limiterWindow = (rate: number): Frames => Math.max(CENTRE, Math.round(LOOK_AHEAD * rate));
 export const limiterLatency = (rate: number): Frames => limiterWindow(rate) + CENTRE - 1;

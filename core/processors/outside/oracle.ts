@@ -2,7 +2,7 @@
 import { fourfold, type Oracle } from '../oracle.ts';
 import { SPRING, springFrames, TAPE_LOW } from './params.ts';
 
-const onePole = (freq: number, rate: number) => 1 - Math.exp((-2 * Math.PI * freq) / rate);
+const onePole = (freq: number, rate: number) => 1 - Math.exp((-2 * Math.PI * Math.min(freq, rate * 0.49)) / rate);
 
 function hiss(frame: number): number {
   let x = Math.imul(frame, 0x9e3779b1);

@@ -138,8 +138,7 @@ function step(control: ReverbControl, { kernel, i32, f32 }: Memory, rate: number
   const mixBefore = glides.mix.value;
   const widthBefore = glides.width.value;
   // In the period after it has faded out: nothing of what it was is heard any more, and nothing of it comes back.
-  const changed = changeOver(geometry);
-  if (changed) i32[(at + REVERB.forget) >> 2] = 1;
+  if (changeOver(geometry)) i32[(at + REVERB.forget) >> 2] = 1;
   const moved = GLIDES.map((name) => advance(glides[name])).includes(true);
   const fade = stepFade(geometry);
   const settling = !moved && !fade.moved && control.dirty;
