@@ -75,7 +75,6 @@ describe('commands', () => {
     [{ do: 'channels.route', ids: ['a'], to: 'd' }, 'not-a-bus'],
     [{ do: 'channels.route', ids: ['gone'], to: 'bus' }, 'not-found'],
     [{ do: 'sends.set', sends: [{ source: 'a', target: 'b' }] }, 'not-a-return'],
-    [{ do: 'inserts.add', id: 'r', channelId: 'a', type: 'reverb' }, 'mono'],
     [{ do: 'channels.rename', names: [{ id: 'a', name: '' }] }, 'bad-arguments'],
     [{ do: 'faders.set', levels: [{ id: 'a', level: NaN }] }, 'bad-arguments'],
     [{ do: 'inserts.set', id: 'ret:reverb', values: { nonsense: 1 } }, 'no-parameter'],
@@ -171,6 +170,20 @@ describe('taking stock', () => {
       'filled'
     ]
   ])('refuses %j as %s', (command, code) => expect(refusal(desk(), command)?.code).toBe(code));
+
+  it('fills a stereo track of a template with a mono recording: pins stay where an insert makes two sides of it', () => {
+    const place: Command = { do: 'pans.set', pans: [{ id: 't', pan: -60, right: 100, spread: 80 }] };
+    const filled = (insert?: 'reverb') => {
+      const session = carryOut(emptyDesk(), trackCommand([{ id: 't', width: 2 }]), place);
+      // As a template leaves it: without its recording.
+      session.clip.clear();
+      const { media } = (trackCommand([{ id: 'm' }]) as unknown as { tracks: { media: never }[] }).tracks[0];
+      if (insert) carryOut(session, { do: 'inserts.add', id: 'x', channelId: 't', type: insert });
+      return carryOut(session, { do: 'tracks.fill', tracks: [{ id: 't', media }] }).channel.get('t');
+    };
+    expect(filled()).toMatchObject({ width: 1, pan: 20, panRight: null, spread: 100 });
+    expect(filled('reverb')).toMatchObject({ width: 1, pan: -60, panRight: 100, spread: 80 });
+  });
 });
 
 describe('tracks.add', () => {

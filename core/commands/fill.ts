@@ -2,7 +2,7 @@
 import * as yup from 'yup';
 import { ok, refuse } from '../result.ts';
 import { creation, update, type Change } from '../session/changes.ts';
-import { processors } from '../processors/index.ts';
+import { narrowed, widthBehind } from '../routing/width.ts';
 import { DAY_S } from '../session/check.ts';
 import { settingsOf } from '../session/entities.ts';
 import { idsBy } from '../session/lookup.ts';
@@ -55,9 +55,8 @@ export const tracksFill = define({
         return refuse('no-channel', `${media.name} has ${media.channels} channels; ${name} asks for more.`);
       if (start + media.frames > DAY_S * rate)
         return refuse('too-large', `${media.name} would end more than a day after the session’s beginning. Place it earlier.`);
-      const stereo = insertsOf(session, channelId).find(({ type }) => processors[type].stereo);
-      if (wide === 1 && stereo)
-        return refuse('stereo-only', `${name} has a ${processors[stereo.type].title}, which needs two sides; ${media.name} has one.`);
+      const track = session.channel.get(channelId)!;
+      const place = widthBehind(wide, insertsOf(session, channelId)) === 1 ? narrowed(track) : {};
       const row = mediaRow(session, changes, media);
       changes.push(...row.changes);
       const clip = {
@@ -72,7 +71,7 @@ export const tracksFill = define({
       };
       changes.push(
         creation('clip', clip.id, clip),
-        ...update(session, 'channel', channelId, { width: wide, resting: false, hidden: false })
+        ...update(session, 'channel', channelId, { width: wide, ...place, resting: false, hidden: false })
       );
     }
     return ok(changes);

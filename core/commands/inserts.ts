@@ -6,6 +6,7 @@ import { POSITION_STEP } from '../session/create.ts';
 import { removedWith } from '../session/dependents.ts';
 import { creation, removal, update } from '../session/changes.ts';
 import { loopClosedBy } from '../routing/graph.ts';
+import { narrowed, widthBehind } from '../routing/width.ts';
 import { channelsOf, counted, insertOf, insertsOf } from '../session/select.ts';
 import type { Session } from '../session/entities.ts';
 import { define, id, ids, newId } from './define.ts';
@@ -36,8 +37,6 @@ export const insertsAdd = define({
     if (!found.ok) return found;
     const [channel] = found.value;
     if (session.insert.has(id)) return refuse('exists', 'An insert with this id exists already.');
-    if (processors[type].stereo && channel.width === 1)
-      return refuse('mono', `${channel.name} is mono. Put the ${processors[type].title} on a return and send to it.`);
     const last = insertsOf(session, channelId).at(-1)?.position ?? 0;
     return ok([creation('insert', id, newInsert(id, channel, type, last + POSITION_STEP))]);
   }
@@ -129,12 +128,10 @@ export const insertsCopy = define({
     if (!found.ok) return found;
     const targets = channelsOf(session, to);
     if (!targets.ok) return targets;
-    const { type, channelId, keyId, keyTap } = found.value;
+    const { channelId, keyId, keyTap } = found.value;
     return inSequence(session, targets.value, (channel) => {
       const copy = `${as}:${to.indexOf(channel.id)}`;
       if (session.insert.has(copy)) return refuse('exists', 'An insert with this id exists already.');
-      if (processors[type].stereo && channel.width === 1)
-        return refuse('mono', `${channel.name} is mono. The ${processors[type].title} needs a stereo channel.`);
       // A key from the channel's own input stays its own.
       const key = keyId === channelId ? channel.id : keyId;
       const own = key === channel.id && keyTap === 'input';
@@ -168,7 +165,7 @@ export const insertsMove = define({
 });
 
 /**
- * Takes an insert off its channel.
+ * Takes an insert off its channel. A mono one that has one side again stands in the middle of its pins.
  * @example { "do": "inserts.remove", "id": "comp" }
  */
 export const insertsRemove = define({
@@ -177,6 +174,10 @@ export const insertsRemove = define({
   label: (session, { id }) => `Remove ${titled(session, id)}`,
   plan: (session, { id }) => {
     const found = insertOf(session, id);
-    return found.ok ? ok([...removedWith(session, new Set([id]), 'insert'), removal(session, 'insert', id)]) : found;
+    if (!found.ok) return found;
+    const channel = session.channel.get(found.value.channelId)!;
+    const rest = insertsOf(session, channel.id).filter((insert) => insert.id !== id);
+    const place = widthBehind(channel.width, rest) === 1 ? update(session, 'channel', channel.id, narrowed(channel)) : [];
+    return ok([...removedWith(session, new Set([id]), 'insert'), removal(session, 'insert', id), ...place]);
   }
 });

@@ -1,14 +1,14 @@
 // Commands for what a row shows: fader, pan, mute, solo, solo-safe; whether it is shown, and whether it rests.
 import * as yup from 'yup';
-import { processors } from '../processors/index.ts';
 import { mixChain } from '../routing/graph.ts';
+import { widthOf } from '../routing/width.ts';
 import { ok, refuse } from '../result.ts';
 import { clampDb, clampPan } from '../units.ts';
 import { update } from '../session/changes.ts';
 import { settingsOf, type Channel, type Session } from '../session/entities.ts';
 import { idsBy } from '../session/lookup.ts';
 import { setField } from './byHand.ts';
-import { channelsOf, counted, dbText, insertsOf } from '../session/select.ts';
+import { channelsOf, counted, dbText } from '../session/select.ts';
 import { define, id, ids, level } from './define.ts';
 import { field } from './field.ts';
 
@@ -47,7 +47,7 @@ export const fadersSet = levelOf('faders.set', 'faderDb', 'Fader');
 export const trimsSet = levelOf('trims.set', 'trimDb', 'Trim');
 
 /**
- * Pans, and of stereo channels two pins (`right` null is one) and the width in per cent.
+ * Pans, and of what leaves its channel in stereo two pins (`right` null is one) and the width in per cent.
  * @example { "do": "pans.set", "pans": [{"id": "a", "pan": -35}, {"id": "b", "pan": -40, "right": 60}] }
  */
 export const pansSet = define({
@@ -63,14 +63,15 @@ export const pansSet = define({
   label: (session, { pans }) => `Pan of ${counted(session, idsIn(pans))}`,
   plan: (session, { pans, auto }) => {
     const found = channelsOf(session, idsIn(pans));
+    const sidesOf = (id: string) => widthOf(session, session.channel.get(id)!);
     return found.ok
       ? ok(
           pans.flatMap(({ id, pan, right, spread }) => {
             const fields = {
               ...(pan === undefined ? {} : { pan: clampPan(pan) }),
-              // Only a stereo channel has two sides to place apart.
-              ...(right === undefined || session.channel.get(id)!.width === 1 ? {} : { panRight: right === null ? null : clampPan(right) }),
-              ...(spread === undefined || session.channel.get(id)!.width === 1 ? {} : { spread: clampSpread(spread) })
+              // Only where two sides leave a channel are there two to place apart.
+              ...(right === undefined || sidesOf(id) === 1 ? {} : { panRight: right === null ? null : clampPan(right) }),
+              ...(spread === undefined || sidesOf(id) === 1 ? {} : { spread: clampSpread(spread) })
             };
             return setField(session, id, 'pan', fields, auto);
           })
@@ -95,13 +96,8 @@ export const widthsSet = define({
   plan: (session, { ids, width }) => {
     const found = channelsOf(session, ids);
     if (!found.ok) return found;
-    for (const { id, kind, name } of found.value) {
-      if (kind === 'track' || kind === 'key')
-        return refuse('track', `${name} is as wide as its recordings. Pair or split tracks in the Roster.`);
-      const wide = insertsOf(session, id).find(({ type }) => processors[type].stereo);
-      if (width === 1 && wide)
-        return refuse('stereo', `${name} has a ${processors[wide.type].title}, which needs two sides. Remove it first.`);
-    }
+    const recorded = found.value.find(({ kind }) => kind === 'track' || kind === 'key');
+    if (recorded) return refuse('track', `${recorded.name} is as wide as its recordings. Pair or split tracks in the Roster.`);
     // A pan of one side means another thing than a balance: it starts anew, but only where the width does.
     return ok(
       found.value

@@ -61,12 +61,20 @@ const pinsOf = (one: Channel, other: Channel) =>
     ? { pan: 0, panRight: null }
     : { pan: one.pan, panRight: other.pan };
 
+/** What makes two sides of one on a channel, in words. */
+function widening(session: Session, channelId: string): string | null {
+  const insert = insertsOf(session, channelId).find(({ type }) => processors[type].stereo);
+  return insert ? processors[insert.type].title : null;
+}
+
 /** What of the right track would be lost or heard otherwise in one with the left, in words. */
 function apart(session: Session, one: Channel, other: Channel): string | null {
   const different = AGREE.find(([field]) => one[field] !== other[field]);
   if (different) return `${one.name} and ${other.name} differ in their ${different[1]}.`;
   const inserts = unequal(session, one.id, other.id, false);
   if (inserts) return `${inserts}.`;
+  const wide = widening(session, one.id);
+  if (wide) return `The ${wide} makes two sides of each of ${one.name} and ${other.name}, which a pair has of its own.`;
   const key = listenerTo(session, other.id);
   if (key) return `${nameOf(session, key.channelId)} listens to ${other.name} as a key.`;
   const [mine, theirs] = [one, other].map(({ id }) => sendsOf(session, id).filter(({ levelDb }) => levelDb > -Infinity));
@@ -162,12 +170,8 @@ const floored = (level: Db): Db => (level < FLOOR_DB ? -Infinity : level);
 
 /** What makes one of two sides that cannot be had from each alone. */
 function inseparable(session: Session, channel: Channel): Result<never> | null {
-  const wide = insertsOf(session, channel.id).find(({ type }) => processors[type].stereo);
-  if (wide)
-    return refuse(
-      'stereo-only',
-      `${processors[wide.type].title} needs a stereo track. Take it off ${channel.name} first, or put it on a return.`
-    );
+  const wide = widening(session, channel.id);
+  if (wide) return refuse('changes-sound', `The ${wide} of ${channel.name} would make two sides of each. Take it off first.`);
   const crossing = insertsOf(session, channel.id).find(
     ({ type, params, bypass }) => !bypass && processors[type].crosses?.(valuesOf(type, params))
   );

@@ -2,7 +2,9 @@
 import { describe, expect, it } from 'vitest';
 import { apart, carryOut, emptyDesk, noise, play, rig, trackCommand } from '../../tests/oracle/rig.ts';
 import { mixChain, treeOf } from '../routing/graph.ts';
+import { trace, traceText } from '../routing/trace.ts';
 import { sendId, type Session } from '../session/entities.ts';
+import { decodeSession, encodeSession } from '../session/tables.ts';
 import type { Command } from './index.ts';
 import { plan } from './plan.ts';
 
@@ -33,6 +35,7 @@ const difference = (session: Session, other: Session) => {
   const [[l, r], [wantL, wantR]] = [out(session), out(other)];
   return Math.max(apart(l, wantL), apart(r, wantR));
 };
+const copyOf = (session: Session) => decodeSession(encodeSession(session));
 const refusal = (session: Session, command: Command) => {
   const planned = plan(session, command);
   return planned.ok ? null : planned.error;
@@ -183,8 +186,62 @@ describe('places', () => {
     expect(Math.max(apart(gotL, wantR), apart(gotR, wantL))).toBeLessThan(-140);
     const mono = carryOut(desk(), { do: 'widths.set', ids: ['bus'], width: 1 });
     expect(mono.channel.get('bus')!.width).toBe(1);
-    expect(refusal(desk(), { do: 'widths.set', ids: ['room'], width: 1 })?.message).toContain('reverb');
     expect(refusal(desk(), { do: 'widths.set', ids: ['a'], width: 2 })?.code).toBe('track');
+  });
+});
+
+describe('a mono channel with an insert that makes two sides', () => {
+  const widened = () =>
+    carryOut(
+      desk(),
+      { do: 'inserts.add', id: 'x', channelId: 'a', type: 'delay' },
+      { do: 'inserts.set', id: 'x', values: { mix: 0, mode: 2 } }
+    );
+
+  it('is as loud as before where the sound comes through dry, at any pan, into mono sends too', () => {
+    for (const before of [
+      [],
+      [{ do: 'pans.set', pans: [{ id: 'a', pan: -35 }] }],
+      [{ do: 'sends.set', sends: [{ source: 'a', target: 'room', level: -3, mono: true, pan: 40 }] }],
+      [{ do: 'sends.set', sends: [{ source: 'a', target: 'room', level: -3, mono: true, tap: 'input' }] }]
+    ] as Command[][])
+      expect(difference(carryOut(widened(), ...before), carryOut(desk(), ...before)), JSON.stringify(before)).toBeLessThan(-140);
+  });
+
+  it('takes pins and width while it does, and stands in their middle once it does not', () => {
+    const pins: Command = { do: 'pans.set', pans: [{ id: 'a', pan: -80, right: 20, spread: 40 }] };
+    expect(carryOut(desk(), pins).channel.get('a')).toMatchObject({ pan: -80, panRight: null, spread: 100 });
+    const session = carryOut(widened(), pins);
+    expect(session.channel.get('a')).toMatchObject({ pan: -80, panRight: 20, spread: 40, width: 1 });
+    const said = trace(session, 'a', { id: 'mix' });
+    expect(said.ok && traceText(session, said.value)).toContain(
+      'delay, stereo from here · fader −3.0 dB · width 40 % · pins 80 left and 20 right'
+    );
+    carryOut(session, { do: 'inserts.add', id: 'y', channelId: 'a', type: 'reverb' }, { do: 'inserts.remove', id: 'x' });
+    expect(session.channel.get('a')!.panRight).toBe(20);
+    carryOut(session, { do: 'inserts.remove', id: 'y' });
+    expect(session.channel.get('a')).toMatchObject({ pan: -30, panRight: null, spread: 100 });
+  });
+
+  it('keeps it in copies and twins, and is no half of a pair', () => {
+    const session = carryOut(widened(), { do: 'inserts.set', id: 'x', values: { mix: 60, feedback: 30, apart: 20 } });
+    const both = carryOut(copyOf(session), { do: 'channels.duplicate', ids: ['a'], as: 'n' }, { do: 'mutes.set', ids: ['a'], on: true });
+    expect(difference(both, session)).toBeLessThan(-140);
+    carryOut(
+      session,
+      { do: 'widths.set', ids: ['room'], width: 1 },
+      { do: 'sends.set', sends: [{ source: 'a', target: 'room', level: -6 }] }
+    );
+    const twin = carryOut(copyOf(session), { do: 'returns.twin', id: 'room', twins: [{ id: 'twin', bus: 'bus' }] });
+    expect(twin.channel.get('twin')!.width).toBe(1);
+    carryOut(
+      session,
+      { do: 'inserts.copy', id: 'x', to: ['c'], as: 'z' },
+      { do: 'channels.route', ids: ['c'], to: 'bus' },
+      { do: 'faders.set', levels: [{ id: 'c', level: -3 }] }
+    );
+    const pair = refusal(session, { do: 'tracks.pair', left: 'a', right: 'c' });
+    expect([pair?.code, pair?.message]).toEqual(['unequal', expect.stringContaining('delay makes two sides')]);
   });
 });
 

@@ -1,10 +1,11 @@
 // Where every gain of a plan ought to be, from the session's levels, pans, mutes and what solo leaves open.
 import type { Audibility } from '../routing/audibility.ts';
 import { sendId, settingsOf, type Channel, type Send, type Session } from '../session/entities.ts';
-import { isCrossed, placement } from '../routing/placement.ts';
+import { isCrossed, lawOf, placement } from '../routing/placement.ts';
+import { widthOf } from '../routing/width.ts';
 import { CELLS } from './plan/plan.ts';
 import type { Kernel } from '../kernel/kernel.ts';
-import { outputName, sendEdge } from './topology.ts';
+import { outputName, sendEdgeOf } from './topology.ts';
 
 /** Says the target of the gain with this key. */
 export type Say = (key: string, target: number) => void;
@@ -23,11 +24,11 @@ export function gainsOf(session: Session, heard: Audibility, kernel: Kernel): Ga
     if (list) list.push(send);
     else sends.set(send.sourceId, [send]);
   }
-  const centreOf = (channel: Channel) => (channel.width === 1 ? law : 0);
+  const centreOf = (channel: Channel) => lawOf(channel, law);
   const faderOf = (channel: Channel) => (channel.mute ? 0 : kernel.gainOf(channel.faderDb));
 
   const sendGain = (send: Send, source: Channel, say: Say) => {
-    const edge = sendEdge(send, source);
+    const edge = sendEdgeOf(session, send);
     const passed = send.on ? heard.sendGain(send.sourceId, send.targetId) : 0;
     const level = passed === 0 ? 0 : kernel.gainOf(send.levelDb) * passed;
     if (!edge.sided) {
@@ -47,7 +48,7 @@ export function gainsOf(session: Session, heard: Audibility, kernel: Kernel): Ga
       const fader = faderOf(channel);
       const centre = centreOf(channel);
       say(`i ${id}`, kernel.gainOf(channel.trimDb) * (channel.polarity ? -1 : 1));
-      if (isCrossed(channel)) {
+      if (isCrossed(channel, widthOf(session, channel))) {
         placement(channel, law, kernel.panLeft).forEach((gain, i) => say(`m ${id} ${CELLS[i]}`, gain));
         say(`g ${id} L`, fader);
         say(`g ${id} R`, fader);

@@ -154,6 +154,12 @@ const TRIED: { readonly [N in CommandName]?: readonly { readonly before?: readon
     },
     {
       act: [
+        { do: 'widths.set', ids: ['room', 'echo'], width: 1 },
+        { do: 'widths.set', ids: ['room', 'echo'], width: 2 }
+      ]
+    },
+    {
+      act: [
         { do: 'widths.set', ids: ['last'], width: 1 },
         { do: 'widths.set', ids: ['last'], width: 2 }
       ]
@@ -219,7 +225,9 @@ const TRIED: { readonly [N in CommandName]?: readonly { readonly before?: readon
     ...(['eq', 'comp', 'limiter', 'trim', 'outside'] as const).map((type) => ({
       act: [{ do: 'inserts.add' as const, id: 'x', channelId: 'a', type }]
     })),
-    ...(['delay', 'reverb'] as const).map((type) => ({ act: [{ do: 'inserts.add' as const, id: 'x', channelId: 'bus', type }] })),
+    ...(['delay', 'reverb'] as const).flatMap((type) =>
+      ['bus', 'a', 'c'].map((channelId) => ({ act: [{ do: 'inserts.add' as const, id: 'x', channelId, type }] }))
+    ),
     { act: [{ do: 'inserts.add', id: 'x', channelId: 'last', type: 'delay' }] }
   ],
   'inserts.set': [
@@ -286,12 +294,19 @@ const TRIED: { readonly [N in CommandName]?: readonly { readonly before?: readon
   ],
   'inserts.copy': [
     { act: [{ do: 'inserts.copy', id: 'way', to: ['a', 'bus'], as: 'x' }] },
-    { act: [{ do: 'inserts.copy', id: 'room:reverb', to: ['echo'], as: 'x' }] }
+    { act: [{ do: 'inserts.copy', id: 'room:reverb', to: ['echo', 'a', 'mono'], as: 'x' }] }
   ],
   'inserts.move': [{ before: [{ do: 'inserts.add', id: 'x', channelId: 'mono', type: 'eq' }], act: [{ do: 'inserts.move', id: 'trim' }] }],
   'inserts.remove': [
     { act: [{ do: 'inserts.remove', id: 'way' }] },
     { act: [{ do: 'inserts.remove', id: 'echo:delay' }] },
+    {
+      before: [
+        { do: 'inserts.add', id: 'x', channelId: 'a', type: 'delay' },
+        { do: 'pans.set', pans: [{ id: 'a', pan: -90, right: 40, spread: 30 }] }
+      ],
+      act: [{ do: 'inserts.remove', id: 'x' }]
+    },
     {
       act: [
         { do: 'inserts.remove', id: 'lim' },

@@ -41,7 +41,7 @@ const desks = fc.record({
     maxLength: 8
   }),
   faders: fc.array(fc.record({ id, level }), { minLength: 1, maxLength: 8 }),
-  pans: fc.array(fc.record({ id, pan }), { minLength: 1, maxLength: 6 }),
+  pans: fc.array(fc.record({ id, pan, right: fc.option(pan), spread: fc.constantFrom(100, 100, 0, 130) }), { minLength: 1, maxLength: 6 }),
   muted: fc.option(track),
   turned: fc.option(id),
   inserts: fc.array(insert, { maxLength: 6 })
@@ -67,14 +67,15 @@ function made(desk: typeof desks extends fc.Arbitrary<infer T> ? T : never): Ses
     ...desk.routes.map(({ from, to }): Command => ({ do: 'channels.route', ids: [from], to })),
     ...desk.sends.map((send): Command => ({ do: 'sends.set', sends: [send] })),
     { do: 'faders.set', levels: desk.faders },
-    { do: 'pans.set', pans: desk.pans },
     ...(desk.muted ? [{ do: 'mutes.set', ids: [desk.muted], on: true } as Command] : []),
     ...(desk.turned ? [{ do: 'polarities.set', ids: [desk.turned], on: true } as Command] : []),
     ...desk.inserts.flatMap(({ type, on, values, key }, i): Command[] => [
       { do: 'inserts.add', id: `i${i}`, channelId: on, type },
       { do: 'inserts.set', id: `i${i}`, values },
       ...(key ? [{ do: 'inserts.key', id: `i${i}`, ...key } as Command] : [])
-    ])
+    ]),
+    // Pins and width are for what leaves in stereo: once it is known what does.
+    { do: 'pans.set', pans: desk.pans }
   );
   return session;
 }

@@ -1,6 +1,7 @@
 // What of a session decides the shape of its render plan: channels, inserts, edges and keys, level by level.
 import { keyEdges, topological } from '../routing/graph.ts';
 import { isCrossed } from '../routing/placement.ts';
+import { widthBehind, widthOf } from '../routing/width.ts';
 import { processors } from '../processors/index.ts';
 import { settingsOf } from '../session/entities.ts';
 import { insertsOf } from '../session/select.ts';
@@ -53,12 +54,11 @@ export function topologyOf(whole: Session): Topology {
   const edges = planEdges(session);
   const levels = levelsOf(order, [...edges, ...keyEdges(session).filter(({ from }) => session.channel.has(from))]);
   const strips = order
-    .map((id) => ({
-      channel: session.channel.get(id)!,
-      inserts: insertsOf(session, id),
-      level: levels.get(id)!,
-      crossed: isCrossed(session.channel.get(id)!)
-    }))
+    .map((id) => {
+      const channel = session.channel.get(id)!;
+      const inserts = insertsOf(session, id);
+      return { channel, inserts, level: levels.get(id)!, crossed: isCrossed(channel, widthBehind(channel.width, inserts)) };
+    })
     .sort((a, b) => a.level - b.level || a.channel.born - b.channel.born);
   const signature = JSON.stringify([
     strips.map(({ channel, inserts: own, crossed }) => [
@@ -78,7 +78,7 @@ function planEdges(session: Session): PlanEdge[] {
   for (const { id, outputId, outputPair } of session.channel.values())
     if (outputId !== null || outputPair !== null)
       edges.push({ ...plain, key: outputName(id, outputId, outputPair), from: id, to: outputId, pair: outputPair ?? 0 });
-  for (const send of session.send.values()) edges.push(sendEdge(send, session.channel.get(send.sourceId)!));
+  for (const send of session.send.values()) edges.push(sendEdgeOf(session, send));
   return sortedEdges(edges, (id) => session.channel.get(id)?.born ?? 0);
 }
 
@@ -87,13 +87,13 @@ export const outputName = (id: string, outputId: string | null, outputPair: numb
 
 /**
  * How a send is taken. A `post` send that follows its channel is the channel's own signal; one with its own pan, and a
- * mono one of a mono track, is taken before fader and pan and carries the fader in its gain.
+ * mono one of a mono channel, is taken before fader and pan and carries the fader in its gain. `sides` leave the channel's inserts.
  */
-export function sendEdge(send: Send, source: Channel): PlanEdge {
+function sendEdge(send: Send, source: Channel, sides: 1 | 2): PlanEdge {
   const { sourceId: from, targetId: to, tap, mono, pan } = send;
   const { width } = source;
   const own = pan !== null;
-  const crossed = isCrossed(source) && !own && !mono && tap !== 'post';
+  const crossed = isCrossed(source, sides) && !own && !mono && tap !== 'post';
   const before = tap === 'post' && ((own && !(mono && width === 2)) || (mono && width === 1));
   return {
     key: `s ${tap}${mono ? ' mono' : ''}${own ? ' own' : ''}${crossed ? ' crossed' : ''} ${from} ${to}`,
@@ -102,12 +102,17 @@ export function sendEdge(send: Send, source: Channel): PlanEdge {
     pair: 0,
     send: true,
     source: before ? 'pre' : tap,
-    fold: mono && width === 2,
+    fold: mono && (tap === 'input' ? width : sides) === 2,
     sided: !crossed && (tap !== 'post' || own),
     faded: before,
     crossed
   };
 }
+
+export const sendEdgeOf = (session: Session, send: Send): PlanEdge => {
+  const source = session.channel.get(send.sourceId)!;
+  return sendEdge(send, source, widthOf(session, source));
+};
 
 /** The order of every sum: by birth of the source, its main output before its sends. */
 export const sortedEdges = (edges: readonly PlanEdge[], born: (id: string) => number): PlanEdge[] =>

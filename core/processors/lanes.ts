@@ -1,11 +1,14 @@
 // Four channels to a register: which inserts share an instance, and in which of its lanes they are.
-import type { Builder, Entry, Pair } from './processor.ts';
+import { isMono, type Builder, type Entry, type Pair } from './processor.ts';
 
 export type Lane = { readonly entry: Entry; readonly from: number; readonly to: number; readonly key: number };
 
-/** Stereo first, so that two sides are always lanes 0 and 1 or 2 and 3; then first fit, four lanes a group. */
+/**
+ * Stereo first, so that two sides are always lanes 0 and 1 or 2 and 3; then first fit, four lanes a group. A mono signal with a
+ * key of two sides takes two lanes, whose results are made one again.
+ */
 export function packLanes(builder: Builder, entries: readonly Entry[]): { groups: Lane[][]; results: Pair[] } {
-  const sidesOf = ({ pair }: Entry) => (pair[0] === pair[1] ? 1 : 2);
+  const sidesOf = ({ pair, key }: Entry) => (isMono(pair) && isMono(key ?? pair) ? 1 : 2);
   const results = new Map<Entry, Pair>();
   const groups: Lane[][] = [];
   for (const entry of entries.toSorted((a, b) => sidesOf(b) - sidesOf(a))) {

@@ -23,6 +23,7 @@ export type Builder = {
   readonly trash: number;
 };
 
+/** What is placed: an insert, what goes in, and what its key hears; null is what goes in. */
 export type Entry = { readonly insert: Insert; readonly pair: Pair; readonly key: Pair | null };
 
 export type Control = {
@@ -56,7 +57,7 @@ export type Registration = {
   /** As it stands inside a sentence. */
   readonly title: string;
   readonly specs: readonly ParamSpec[];
-  /** Whether it makes two sides of one and so needs a stereo channel. */
+  /** Whether it makes two sides of one: a mono channel is stereo from there on. */
   readonly stereo?: true;
   /** Whether it has a key input. */
   readonly keyed?: true;
@@ -99,8 +100,10 @@ export function oneByOne(entries: readonly Entry[], each: (entry: Entry) => { in
   return { instances: built.map(({ instance }) => instance), results: built.map(({ result }) => result) };
 }
 
+export const isMono = ([left, right]: Pair): boolean => left === right;
+
 /** A fresh result for a signal: one buffer where it is mono. */
 export const resultFor = (builder: Builder, pair: Pair): Pair => {
   const left = builder.buffer();
-  return [left, pair[0] === pair[1] ? left : builder.buffer()];
+  return [left, isMono(pair) ? left : builder.buffer()];
 };

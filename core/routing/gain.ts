@@ -5,7 +5,8 @@ import type { Matrix } from '../processors/processor.ts';
 import { sendId, settingsOf, type Channel, type PanLaw, type Session, type Tap } from '../session/entities.ts';
 import { insertsOf } from '../session/select.ts';
 import { gainOf, type Db, dbOf } from '../units.ts';
-import { isCrossed, placement } from './placement.ts';
+import { isCrossed, lawOf, placement } from './placement.ts';
+import { widthBehind, widthOf } from './width.ts';
 import { downstream, reach, reversed, type Edge } from './graph.ts';
 
 export type { Matrix };
@@ -41,10 +42,12 @@ export function taps(session: Session, channel: Channel): Record<Tap, Matrix> & 
   const trim = gainOf(channel.trimDb) * (channel.polarity ? -1 : 1);
   const input = chained(channel.width === 1 ? FOLD : UNITY, scale(trim));
   let pre = input;
-  for (const { type, params, bypass } of insertsOf(session, channel.id)) {
-    const gains = bypass ? undefined : processors[type].gains?.(valuesOf(type, params), channel.width);
+  let { width } = channel;
+  for (const insert of insertsOf(session, channel.id)) {
+    width = widthBehind(width, [insert]);
+    const gains = insert.bypass ? undefined : processors[insert.type].gains?.(valuesOf(insert.type, insert.params), width);
     if (!gains) continue;
-    const own: Matrix = channel.width === 1 ? scale(gains.matrix[0]) : gains.matrix;
+    const own: Matrix = width === 1 ? scale(gains.matrix[0]) : gains.matrix;
     pre = chained(chained(pre, own), scale(gainOf(gains.level)));
   }
   const faded = chained(pre, scale(channel.mute ? 0 : gainOf(channel.faderDb)));
@@ -53,9 +56,11 @@ export function taps(session: Session, channel: Channel): Record<Tap, Matrix> & 
 
 /** A channel's own pan, pins and width. */
 const placedBy = (session: Session, channel: Channel): Matrix =>
-  isCrossed(channel) ? placement(channel, settingsOf(session).panLaw, leftGain) : panned(channel.pan, centreOf(session, channel));
+  isCrossed(channel, widthOf(session, channel))
+    ? placement(channel, settingsOf(session).panLaw, leftGain)
+    : panned(channel.pan, centreOf(session, channel));
 
-const centreOf = (session: Session, channel: Channel): PanLaw => (channel.width === 1 ? settingsOf(session).panLaw : 0);
+const centreOf = (session: Session, channel: Channel): PanLaw => lawOf(channel, settingsOf(session).panLaw);
 
 /** From the input of an edge's source to what arrives at its target. */
 export function edgeMatrix(session: Session, { from, to, via }: Edge): Matrix {
@@ -70,7 +75,7 @@ export function edgeMatrix(session: Session, { from, to, via }: Edge): Matrix {
   const level = scale(gainOf(send.levelDb));
   const beforePan = send.tap === 'post' ? stages.faded : stages[send.tap];
   if (send.mono) {
-    const mono = channel.width === 2 ? chained(stages[send.tap], FOLD) : beforePan;
+    const mono = chained(channel.width === 2 ? stages[send.tap] : beforePan, FOLD);
     return chained(chained(mono, panned(send.pan ?? 0, 0)), level);
   }
   const placed = send.pan === null ? placedBy(session, channel) : panned(send.pan, centreOf(session, channel));

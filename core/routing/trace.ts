@@ -8,6 +8,7 @@ import { rowsBy } from '../session/lookup.ts';
 import { channelsOf, dbText, insertsOf } from '../session/select.ts';
 import type { Db } from '../units.ts';
 import { isCrossed } from './placement.ts';
+import { widthBehind } from './width.ts';
 import { downstream, reach, reversed, type Edge } from './graph.ts';
 import {
   gainBetween,
@@ -145,15 +146,22 @@ function stagesTo(session: Session, channel: Channel, tap: Tap): Stage[] {
   if (channel.trimDb !== 0 || channel.polarity)
     stages.push({ what: 'trim', text: channel.polarity ? 'trim, polarity inverted' : 'trim', db: channel.trimDb });
   if (tap === 'input') return stages;
+  let { width } = channel;
   for (const insert of insertsOf(session, channel.id)) {
-    if (insert.bypass) continue;
-    stages.push({ what: 'insert', text: processors[insert.type].title, db: gainsOf(insert, channel.width)?.level ?? null });
+    const before = width;
+    width = widthBehind(width, [insert]);
+    const wider = width > before ? ', stereo from here' : '';
+    if (insert.bypass) {
+      if (wider) stages.push({ what: 'insert', text: `${processors[insert.type].title} bypassed${wider}`, db: null });
+      continue;
+    }
+    stages.push({ what: 'insert', text: `${processors[insert.type].title}${wider}`, db: gainsOf(insert, width)?.level ?? null });
   }
   if (tap === 'pre') return stages;
   if (channel.mute) stages.push({ what: 'mute', text: 'muted', db: -Infinity });
   stages.push({ what: 'fader', text: 'fader', db: channel.faderDb });
-  if (isCrossed(channel) && channel.spread !== 100) stages.push({ what: 'pan', text: `width ${channel.spread} %`, db: null });
-  if (isCrossed(channel) && channel.panRight !== null)
+  if (isCrossed(channel, width) && channel.spread !== 100) stages.push({ what: 'pan', text: `width ${channel.spread} %`, db: null });
+  if (isCrossed(channel, width) && channel.panRight !== null)
     stages.push({ what: 'pan', text: `pins ${panText(channel.pan)} and ${panText(channel.panRight)}`, db: null });
   else if (channel.pan !== 0 || channel.width === 1) stages.push({ what: 'pan', text: `pan ${panText(channel.pan)}`, db: null });
   return stages;

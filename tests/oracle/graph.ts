@@ -10,7 +10,7 @@ type Pair = [Float64Array, Float64Array];
 type Late = { readonly pair: Pair; readonly late: number };
 const gain = (db: number) => (db === -Infinity ? 0 : 10 ** (db / 20));
 
-/** Left and right factors: equal power for mono, balance for stereo. */
+/** Left and right factors: equal power for a channel that begins mono, balance for stereo. */
 function panGains(pan: number, width: 1 | 2): [number, number] {
   const p = pan / 100;
   if (width === 2) return [Math.min(1, 1 - p), Math.min(1, 1 + p)];
@@ -18,12 +18,12 @@ function panGains(pan: number, width: 1 | 2): [number, number] {
 }
 
 /** A channel's place: pan, or for stereo its width by mid and side, then two pins as mono signals, or a balance. */
-function placed([l, r]: Pair, { width, pan, panRight, spread }: Channel): Pair {
-  if (width === 1 || (panRight === null && spread === 100)) return scaled([l, r], ...panGains(pan, width));
+function placed([l, r]: Pair, { width, pan, panRight, spread }: Channel, sides: 1 | 2): Pair {
+  if (sides === 1 || (panRight === null && spread === 100)) return scaled([l, r], ...panGains(pan, width));
   const mid = l.map((x, i) => (x + r[i]) / 2);
   const side = l.map((x, i) => (((x - r[i]) / 2) * spread) / 100);
   const wide: Pair = [mid.map((x, i) => x + side[i]), mid.map((x, i) => x - side[i])];
-  if (panRight === null) return scaled(wide, ...panGains(pan, 2));
+  if (panRight === null) return scaled(wide, ...panGains(pan, width));
   const [a, b] = [panGains(pan, 1), panGains(panRight, 1)];
   return [wide[0].map((x, i) => x * a[0] + wide[1][i] * b[0]), wide[0].map((x, i) => x * a[1] + wide[1][i] * b[1])];
 }
@@ -40,12 +40,14 @@ const folded = ([l, r]: Pair): Pair => {
 const oracles = import.meta.glob<{ oracle: Oracle }>('../../core/processors/*/oracle.ts', { eager: true });
 const oracleOf = (type: string): Oracle => oracles[`../../core/processors/${type}/oracle.ts`].oracle;
 
-function processed(insert: Insert, pair: Pair, key: Pair | null, { width }: Channel, rate: number, bpm: number): Pair {
+function processed(insert: Insert, pair: Pair, key: Pair | null, width: 1 | 2, rate: number, bpm: number): Pair {
   const values = valuesOf(insert.type, insert.params);
-  const sides = width === 1 ? [pair[0]] : pair;
+  const one = width === 1 && !processors[insert.type].stereo;
+  const sides = one ? [pair[0]] : pair;
   const both = (list: readonly Float64Array[]): Pair => [list[0], list.at(-1)!];
   if (insert.bypass && insert.type !== 'limiter') return pair;
-  return both(oracleOf(insert.type)(sides, { key: key ? key.slice(0, sides.length) : sides, values, rate, bpm }));
+  const made = both(oracleOf(insert.type)(sides, { key: key ?? sides, values, rate, bpm }));
+  return one ? folded(made) : made;
 }
 
 /** What reaches interface outputs 1–2; `recordings` by channel id. */
@@ -72,17 +74,19 @@ export function graphOracle(
     const trim = gain(channel.trimDb) * (channel.polarity ? -1 : 1);
     const input: Late = { pair: scaled(channel.width === 1 ? folded(at.pair) : at.pair, trim, trim), late: at.late };
     at = input;
+    let sides = channel.width;
     for (const insert of insertsOf(session, id)) {
       const key = insert.keyId === null ? null : insert.keyId === id ? input : taps.get(insert.keyId)![insert.keyTap];
       const late = Math.max(at.late, key?.late ?? 0);
-      const pair = processed(insert, delayed(at, late), key && delayed(key, late), channel, rate, bpm);
+      const pair = processed(insert, delayed(at, late), key && delayed(key, late), sides, rate, bpm);
+      if (processors[insert.type].stereo) sides = 2;
       at = {
         pair,
         late: late + processors[insert.type].latency(rate, insert.params)
       };
     }
     const fader = channel.mute ? 0 : gain(channel.faderDb);
-    const post: Late = { pair: placed(scaled(at.pair, fader, fader), channel), late: at.late };
+    const post: Late = { pair: placed(scaled(at.pair, fader, fader), channel, sides), late: at.late };
     taps.set(id, { input, pre: at, post });
     if (channel.outputId) feed(channel.outputId, post);
     else if (channel.outputPair === 0) feed('out', post);
@@ -96,10 +100,11 @@ export function graphOracle(
         send.mono && channel.width === 2
           ? { ...source, pair: scaled(folded(source.pair), ...panGains(send.pan ?? 0, 2)) }
           : send.mono
-            ? { ...beforePan, pair: scaled(beforePan.pair, ...panGains(send.pan ?? 0, 2)) }
+            ? { ...beforePan, pair: scaled(folded(beforePan.pair), ...panGains(send.pan ?? 0, 2)) }
             : {
                 ...beforePan,
-                pair: send.pan === null ? placed(beforePan.pair, channel) : scaled(beforePan.pair, ...panGains(send.pan, channel.width))
+                pair:
+                  send.pan === null ? placed(beforePan.pair, channel, sides) : scaled(beforePan.pair, ...panGains(send.pan, channel.width))
               };
       feed(send.targetId, { pair: scaled(pair, level, level), late });
     }

@@ -2,6 +2,7 @@
 import { describe, expect, it } from 'vitest';
 import { apart, carryOut, emptyDesk, play, rig, RATE, trackCommand } from '../../../tests/oracle/rig.ts';
 import { double, FRAMES, levelAt, music, sine, through } from '../../../tests/oracle/through.ts';
+import { decodeSession, encodeSession } from '../../session/tables.ts';
 import { valuesOf } from '../index.ts';
 import { compOracle } from './oracle.ts';
 import { compReduction, compSpecs, makeUpOf, sineReading } from './params.ts';
@@ -124,5 +125,36 @@ describe('compressor', () => {
     expect(apart(keyed, compOracle(double([sides[0]]), double([key]), v, RATE)[0])).toBeLessThan(-115);
     const [listened] = through('comp', { ...values, listen: 1, character: 0, keyHigh: 20, keyLow: 20000 }, [sides[0]], key);
     expect(listened).toEqual(key);
+  });
+
+  it('on a mono channel hears both sides of its key, and lets both be listened to', () => {
+    const session = carryOut(
+      emptyDesk(),
+      trackCommand([
+        { id: 'a', frames: FRAMES },
+        { id: 'k', width: 2, frames: FRAMES }
+      ]),
+      { do: 'channels.route', ids: ['k'], to: null },
+      { do: 'pans.set', pans: [{ id: 'a', pan: -100 }] },
+      { do: 'inserts.add', id: 'x', channelId: 'a', type: 'comp' },
+      { do: 'inserts.set', id: 'x', values: { threshold: -40, ratio: 4, attack: 1 } },
+      { do: 'inserts.key', id: 'x', source: 'k', tap: 'pre' }
+    );
+    const [tone, key, none] = [music(FRAMES), sine(200, 0.7), new Float32Array(FRAMES)];
+    const values = session.insert.get('x')!.params;
+    const [wanted] = compOracle(double([tone]), double([none, key]), valuesOf('comp', values), RATE);
+    for (const sides of [
+      [none, key],
+      [key, none]
+    ]) {
+      const recordings = new Map([
+        ['a', [tone]],
+        ['k', sides]
+      ]);
+      expect(apart(play(rig(session, recordings), FRAMES)[0], wanted)).toBeLessThan(-115);
+      const listening = carryOut(decodeSession(encodeSession(session)), { do: 'inserts.set', id: 'x', values: { listen: 1 } });
+      const half = key.map((x) => x / 2);
+      expect(apart(play(rig(listening, recordings), FRAMES)[0], half)).toBeLessThan(-115);
+    }
   });
 });

@@ -3,7 +3,7 @@ import { constantsOf, opOf, partOf, type Kernel } from '../../kernel/kernel.ts';
 import { PERIOD } from '../../kernel/period.ts';
 import { advance, aim, glidesAt, type Glide } from '../glide.ts';
 import { entriesOf, laneBefore, lanesOf, packLanes, type Lane } from '../lanes.ts';
-import { processor, type Control, type Instance, type Memory } from '../processor.ts';
+import { isMono, processor, type Builder, type Control, type Instance, type Memory, type Pair } from '../processor.ts';
 import { valuesBy } from '../spec.ts';
 import { characterOf, compSpecs, KEY_OPEN, makeUpOf, RMS_MS } from './params.ts';
 
@@ -93,9 +93,17 @@ export const comp = processor({
       };
     });
     for (let i = 0; i < instances.length; i += 2) builder.op(opOf(builder.kernel, 'comp'), instances[i].at, instances[i + 1]?.at ?? 0);
-    return { instances, results };
+    return { instances, results: results.map((result, i) => (isMono(entries[i].pair) ? oneOf(builder, result) : result)) };
   }
 });
+
+/** Of a mono signal with a key of two sides: both lanes are alike, but for the key while it is listened to. */
+function oneOf(builder: Builder, result: Pair): Pair {
+  if (isMono(result)) return result;
+  const both = builder.buffer();
+  builder.op(constantsOf(builder.kernel, 'OP', ['mono']).mono, both, ...result);
+  return [both, both];
+}
 
 function flagsOf(group: readonly Lane[], controls: readonly CompControl[], is: Offsets['is']): number {
   const filtered = ({ glides }: CompControl) => glides.keyHigh.value > KEY_OPEN.high || glides.keyLow.value < KEY_OPEN.low;

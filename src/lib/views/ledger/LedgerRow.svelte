@@ -1,5 +1,6 @@
 <!-- One row: contour bands, name, insert marks, level rail with its pin, typed level, pan, state letters, crosspoints. -->
 <script lang="ts">
+  import { widthBehind } from '$core/routing/width';
   import NumberField from '$lib/ui/NumberField.svelte';
   import { family } from '$lib/ui/colours';
   import { dbText, panText, parseDb, parsePan } from '$lib/ui/format';
@@ -43,6 +44,7 @@
   const channel = $derived(store.channel(line.id)!);
   const heard = $derived(store.heard.state(line.id));
   const colour = $derived(channel.kind === 'mix' ? 'var(--muted)' : family(channel.colour));
+  const pinned = $derived(channel.panRight !== null && widthBehind(channel.width, store.inserts(channel.id)) === 2);
   const summing = $derived(channel.kind === 'bus' || channel.kind === 'mix');
   const closed = $derived(channel.kind === 'mix' || channel.kind === 'cue' || channel.kind === 'key');
   let rail = $state<HTMLElement>();
@@ -127,14 +129,14 @@
   </div>
   <div role="gridcell" class="pan">
     <span class="track"
-      ><span class="tick" style:left="{50 + channel.pan / 2}%"></span>{#if channel.panRight !== null}<span
+      ><span class="tick" style:left="{50 + channel.pan / 2}%"></span>{#if pinned && channel.panRight !== null}<span
           class="tick"
           style:left="{50 + channel.panRight / 2}%"
         ></span>{/if}</span
     >
     <NumberField
       value={channel.pan}
-      text={channel.panRight === null ? panText(channel.pan) : 'L|R'}
+      text={pinned ? 'L|R' : panText(channel.pan)}
       label="Pan of {channel.name}"
       parse={parsePan}
       width={44}

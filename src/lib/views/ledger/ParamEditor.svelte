@@ -1,6 +1,7 @@
 <!-- Any processor's parameters as rows with a slider and a number that can be typed; a compressor's curve and key above. -->
 <script lang="ts">
   import { processors, specsOf, valuesOf } from '$core/processors/index';
+  import { widthBehind } from '$core/routing/width';
   import type { ParamSpec } from '$core/processors/spec';
   import type { Insert } from '$core/session/entities';
   import NumberField from '$lib/ui/NumberField.svelte';
@@ -12,7 +13,11 @@
   let { insert }: { insert: Insert } = $props();
   const { store } = useDesk();
   const values = $derived(valuesOf(insert.type, insert.params));
-  const wide = $derived(store.channel(insert.channelId)?.width === 2);
+  const wide = $derived.by(() => {
+    const row = store.inserts(insert.channelId);
+    const upTo = row.slice(0, row.findIndex(({ id }) => id === insert.id) + 1);
+    return widthBehind(store.channel(insert.channelId)?.width ?? 1, upTo) === 2;
+  });
   /** Parameters that mean something here: a delay's taps as far as they are in use, one polarity where there is one side. */
   const specs = $derived(
     [...specsOf(insert.type).values()].filter(({ twoSides, when }) => (wide || !twoSides) && (when?.(values) ?? true))

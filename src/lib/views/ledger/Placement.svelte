@@ -1,6 +1,7 @@
 <!-- Where a channel stands between left and right: one pin or two, how wide it is; and, of what is summed, mono or stereo. -->
 <script lang="ts">
   import type { Channel } from '$core/session/entities';
+  import { widthBehind } from '$core/routing/width';
   import NumberField from '$lib/ui/NumberField.svelte';
   import { panText, parsePan } from '$lib/ui/format';
   import { useDesk } from '$lib/state/desk';
@@ -10,6 +11,8 @@
   const ids = () => selection.around(channel.id);
   const set = (fields: { pan?: number; right?: number | null; spread?: number }) =>
     store.act([{ do: 'pans.set', pans: ids().map((id) => ({ id, ...fields })) }]);
+  const wide = $derived(widthBehind(channel.width, store.inserts(channel.id)) === 2);
+  const pinned = $derived(wide && channel.panRight !== null);
   const recorded = $derived(channel.kind === 'track' || channel.kind === 'key');
   const percent = (typed: string) => {
     const number = Number(typed.trim().replace(/\s*%$/, ''));
@@ -19,7 +22,10 @@
 
 <div class="title">
   <h3 class="caps">Place</h3>
-  {#if recorded}<span class="hint">{channel.width === 2 ? 'stereo' : 'mono'} recording</span>
+  {#if recorded}
+    {#if wide && channel.width === 1}<span class="hint" title="A mono recording, of which an insert makes two sides">mono, then stereo</span
+      >
+    {:else}<span class="hint">{channel.width === 2 ? 'stereo' : 'mono'} recording</span>{/if}
   {:else}
     <button
       class="flip"
@@ -29,30 +35,29 @@
       >{channel.width === 1 ? 'mono' : 'stereo'}</button
     >
   {/if}
-  {#if channel.width === 2}
+  {#if wide}
     <button
       class="flip"
-      aria-pressed={channel.panRight !== null}
+      aria-pressed={pinned}
       title="One balance pin, or left and right placed apart"
-      onclick={() => set(channel.panRight === null ? { pan: -100, right: 100 } : { pan: 0, right: null })}
-      >{channel.panRight === null ? 'one pin' : 'two pins'}</button
+      onclick={() => set(!pinned ? { pan: -100, right: 100 } : { pan: 0, right: null })}>{!pinned ? 'one pin' : 'two pins'}</button
     >
   {/if}
 </div>
 <div class="line">
-  <span>{channel.panRight === null ? (channel.width === 2 ? 'Balance' : 'Pan') : 'Left at'}</span>
+  <span>{!pinned ? (channel.width === 2 ? 'Balance' : 'Pan') : 'Left at'}</span>
   <NumberField
     value={channel.pan}
     text={panText(channel.pan)}
-    label="{channel.panRight === null ? 'Pan' : 'Left pin'} of {channel.name}, in the sheet"
+    label="{!pinned ? 'Pan' : 'Left pin'} of {channel.name}, in the sheet"
     parse={parsePan}
     width={60}
     onset={(pan) => set({ pan })}
     onnudge={(by, fine) => set({ pan: channel.pan + by * (fine ? 1 : 5) })}
-    ondefault={() => set({ pan: channel.panRight === null ? 0 : -100 })}
+    ondefault={() => set({ pan: pinned ? -100 : 0 })}
   />
 </div>
-{#if channel.panRight !== null}
+{#if pinned && channel.panRight !== null}
   <div class="line">
     <span>Right at</span>
     <NumberField
@@ -67,7 +72,7 @@
     />
   </div>
 {/if}
-{#if channel.width === 2}
+{#if wide}
   <div class="line">
     <span>Width</span>
     <NumberField
@@ -102,6 +107,7 @@
     font-size: 12px;
   }
   .flip {
+    white-space: nowrap;
     padding: 0 6px;
     border: 1px solid var(--line);
     border-radius: 4px;
@@ -113,6 +119,7 @@
     color: var(--kelp);
   }
   .hint {
+    white-space: nowrap;
     color: var(--muted);
     font-size: 12px;
   }

@@ -25,7 +25,8 @@
   const sends = $derived(channel ? returns.flatMap(({ id }) => store.send(channel.id, id) ?? []) : []);
   const latencyOf = (insert: Insert) => processors[insert.type].latency(store.settings.rate, insert.params);
   const titleOf = (type: InsertType) => processors[type].title.replace(/^./, (letter) => letter.toUpperCase());
-  const fitting = $derived(INSERT_TYPES.filter((type) => channel?.width === 2 || !processors[type].stereo));
+  /** Where a mono channel becomes stereo. */
+  const widening = $derived(channel?.width === 1 ? inserts.findIndex(({ type }) => processors[type].stereo) : -1);
   const NEXT = { post: 'pre', pre: 'input', input: 'post' } as const;
   const setSend = (target: string, fields: object) => store.act([{ do: 'sends.set', sends: [{ source: channel!.id, target, ...fields }] }]);
 </script>
@@ -62,7 +63,7 @@
         }}
       >
         <option value="" disabled>+ Insert</option>
-        {#each fitting as type (type)}<option value={type}>{titleOf(type)}</option>{/each}
+        {#each INSERT_TYPES as type (type)}<option value={type}>{titleOf(type)}</option>{/each}
       </select>
     </div>
     {#each inserts as insert, i (insert.id)}
@@ -70,6 +71,7 @@
         <div class="bar">
           <strong
             >{titleOf(insert.type)}
+            {#if i === widening}<small title="It makes two sides of one">stereo from here</small>{/if}
             {#if latencyOf(insert)}<small title="The rest of the session waits for it">latency {latencyOf(insert)} frames</small
               >{/if}</strong
           >
@@ -88,7 +90,7 @@
         {#if insert.type === 'eq'}<EqEditor {insert} rate={store.settings.rate} />{:else}<ParamEditor {insert} />{/if}
       </section>
     {:else}
-      <p class="hint">{channel.width === 2 ? 'None.' : 'None. A reverb goes on a return, so that many tracks can share it.'}</p>
+      <p class="hint">None. A reverb for many tracks goes on a return that they share.</p>
     {/each}
 
     {#if sends.length}
