@@ -1,9 +1,10 @@
-// compile: from a topology to a render plan in kernel memory. What is emitted, level by level: what comes in, its inserts, its fader;
-// then the interface outputs and the meters of early taps. What comes early waits for what comes late, so that paths stay aligned.
+// compile: from a topology to a render plan in kernel memory. What is emitted, level by level, some strips at a time: what comes in, its
+// inserts, its fader; then the interface outputs. What comes early waits for what comes late, so that paths stay aligned.
 import type { KernelModule } from '../kernel/kernel.ts';
 import { CHUNK, METER_FLOATS } from '../kernel/period.ts';
 import type { Pair } from '../processors/processor.ts';
 import { listed } from '../routing/graph.ts';
+import { batchesOf } from './plan/batches.ts';
 import { createCompensations } from './plan/compensation.ts';
 import { beginEmission } from './plan/emission.ts';
 import { createInserts } from './plan/inserts.ts';
@@ -17,21 +18,22 @@ const MOST_EARLY = 256;
 
 export function compile(module: KernelModule, topology: Topology, rate: number): Plan {
   const emission = beginEmission(module, rate);
-  const { kernel, code, op, ramp, pair, buffer } = emission;
+  const { kernel, code, op, ramp, buffer } = emission;
   const strips = new Map<string, PlannedStrip>();
   const compensations = createCompensations(emission);
   const placing = createPlacing(emission);
   const sums = createSums(emission, { strips, compensations, placing });
   const inserts = createInserts(emission, { strips, compensations });
   const { incoming, pairs, early } = readEdges(topology.edges);
+  /** Signals before a fader that others take, later in the period. */
+  const tapped = new Set([
+    ...topology.edges.map(({ from, source }) => `${from} ${source}`),
+    ...topology.strips.flatMap(({ inserts: own }) => own.map(({ keyId, keyTap }) => `${keyId} ${keyTap}`))
+  ]);
   const chunksOf = new Map<string, readonly number[]>();
-  const order = [
-    ...topology.strips.map(({ channel }) => channel.id),
-    ...pairs.map((number) => `#${number}`),
-    ...early.map(({ key }) => key)
-  ];
+  const order = [...topology.strips.map(({ channel }) => channel.id), ...pairs.map((number) => `#${number}`), ...early];
   const meters = kernel.reserve(order.length * METER_FLOATS * 4);
-  const meterAt = (index: number) => meters + index * METER_FLOATS * 4;
+  const meterOf = new Map(order.map((name, index) => [name, meters + index * METER_FLOATS * 4]));
   const unity = kernel.reserve(8);
 
   /** What comes in to a strip: its recordings, or the sum of all that flows into it; through its trim. */
@@ -48,47 +50,55 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
       return { pair: [sides[0], sides.at(-1)!], latency: 0 };
     }
     const edges = incoming.get(id) ?? [];
-    const summed = pair();
+    const summed: Pair = [buffer(), buffer()];
     const latency = sums.latest(edges);
-    sums.into(summed, edges, latency);
-    if (width === 1) op(code.mono, summed[0], ...summed);
-    const sides: Pair = width === 1 ? [summed[0], summed[0]] : summed;
-    for (const side of new Set(sides)) op(code.set, side, side, trim);
-    return { pair: sides, latency };
+    sums.into(summed, edges, latency, width === 1 ? unity : trim);
+    if (width === 2) return { pair: summed, latency };
+    op(code.mono, summed[0], ...summed);
+    op(code.set, summed[0], summed[0], trim);
+    return { pair: [summed[0], summed[0]], latency };
   };
 
   /** A strip's fader and pan, metered on the way. */
   const end = (strip: Strip, input: Signal, pre: Signal) => {
     const { id } = strip.channel;
-    const post = pair();
+    const post = emission.lastingPair();
     const placed = strip.crossed ? placing.crossed(id, 'pre', pre).pair : pre.pair;
-    op(code.fader, ...placed, ...post, ramp(`g ${id} L`), ramp(`g ${id} R`), meterAt(strips.size));
+    // The fader meters what comes in to it on the way.
+    const besides = strip.crossed ? undefined : meterOf.get(`${id}<pre`);
+    op(code.fader, ...placed, ...post, ramp(`g ${id} L`), ramp(`g ${id} R`), meterOf.get(id)!, besides ?? 0);
+    for (const [tap, { pair }] of Object.entries({ input, pre })) {
+      const cell = meterOf.get(`${id}<${tap}`);
+      if (cell !== undefined && cell !== besides) op(code.meter, ...pair, cell);
+    }
     strips.set(id, { strip, taps: { input, pre, post: { pair: post, latency: pre.latency } }, chunks: [] });
   };
 
-  for (const level of levelsOf(topology.strips)) {
-    const inputs = new Map(level.map((strip) => [strip, begin(strip)]));
-    const signals = inserts.through(level, inputs);
-    for (const strip of level) end(strip, inputs.get(strip)!, signals.get(strip)!);
-  }
+  for (const batch of levelsOf(topology.strips).flatMap(batchesOf))
+    emission.passage(() => {
+      const inputs = new Map(batch.map((strip) => [strip, begin(strip)]));
+      const signals = inserts.through(batch, inputs);
+      for (const strip of batch) end(strip, inputs.get(strip)!, signals.get(strip)!);
+      return batch.flatMap(({ channel: { id } }) => {
+        const { input, pre } = strips.get(id)!.taps;
+        return [...(tapped.has(`${id} input`) ? input.pair : []), ...(tapped.has(`${id} pre`) ? pre.pair : [])];
+      });
+    });
 
   // All interface outputs come equally late.
   const leaving = incoming.get(null) ?? [];
   const last = sums.latest(leaving);
   const outs = new Map<number, Pair>();
-  for (const [i, number] of pairs.entries()) {
-    const [summed, out] = [pair(), pair()];
+  for (const number of pairs) {
+    const out = emission.lastingPair();
     sums.into(
-      summed,
+      out,
       leaving.filter((edge) => edge.pair === number),
-      last
+      last,
+      unity
     );
-    op(code.fader, ...summed, ...out, unity, unity, meterAt(topology.strips.length + i));
+    op(code.meter, ...out, meterOf.get(`#${number}`)!);
     outs.set(number, out);
-  }
-  for (const [i, { from, source }] of early.entries()) {
-    const at = meterAt(topology.strips.length + pairs.length + i);
-    op(code.meter, ...strips.get(from)!.taps[source].pair, at);
   }
 
   const memory = emission.seal();
@@ -118,16 +128,16 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
 /** Edges by where they go (null is the interface), the output pairs in use, and the signals that some send takes before a fader. */
 function readEdges(edges: readonly PlanEdge[]) {
   const incoming = new Map<string | null, PlanEdge[]>();
-  const early = new Map<string, PlanEdge>();
+  const early = new Set<string>();
   for (const edge of edges) {
     listed(incoming, edge.to, edge);
-    if (edge.source !== 'post') early.set(`${edge.from}<${edge.source}`, edge);
+    if (edge.source !== 'post') early.add(`${edge.from}<${edge.source}`);
   }
   return {
     incoming,
     pairs: [...new Set((incoming.get(null) ?? []).map(({ pair }) => pair))].sort((a, b) => a - b),
     /** They are metered there. */
-    early: [...early].slice(0, MOST_EARLY).map(([key, { from, source }]) => ({ key, from, source }))
+    early: [...early].slice(0, MOST_EARLY)
   };
 }
 

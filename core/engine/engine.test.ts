@@ -78,7 +78,7 @@ describe('engine', () => {
       [
         7777,
         [
-          { do: 'channels.route', ids: ['t3'], to: 'mix' },
+          { do: 'channels.route', ids: ['t3'], to: 'sum' },
           { do: 'sends.set', sends: [{ source: 't8', target: 'room', level: 0, tap: 'pre' }] }
         ]
       ],
@@ -209,7 +209,7 @@ describe('engine', () => {
     const plain = first(session);
     carryOut(
       session,
-      { do: 'inserts.add', id: 'late', channelId: 'mix', type: 'limiter' },
+      { do: 'inserts.add', id: 'late', channelId: 'sum', type: 'limiter' },
       { do: 'inserts.set', id: 'late', values: { ceiling: 0 } }
     );
     expect(first(session).subarray(0, 3000)).toEqual(plain.subarray(0, 3000));
@@ -218,7 +218,7 @@ describe('engine', () => {
 
   it('asks the kernel for its offsets, and says which one is not there', () => {
     const kernel = startKernel(module);
-    expect(constantsOf(kernel, 'OP', ['mix', 'words'])).toEqual({ mix: 4, words: 12 });
+    expect(constantsOf(kernel, 'OP', ['sum', 'words'])).toEqual({ sum: 1, words: 12 });
     expect(() => constantsOf(kernel, 'COMP', ['wet', 'damp'])).toThrow('The kernel exports no constant COMP_DAMP.');
     // Each processor that has a part of its own has a place of its own in the module.
     const parts = INSERT_TYPES.filter((type) => `${type}Op` in kernel.exported);

@@ -12,7 +12,7 @@ export type Compensations = {
   readonly place: (memory: Memory) => void;
 };
 
-export function createCompensations({ kernel, rate, code, buffer, op }: Emission): Compensations {
+export function createCompensations({ kernel, rate, code, lasting, op }: Emission): Compensations {
   const all = new Map<string, Compensation>();
   const known = new Map<string, Pair>();
   return {
@@ -27,7 +27,7 @@ export function createCompensations({ kernel, rate, code, buffer, op }: Emission
         const frames = powerOfTwo(delay + PERIOD + slackAt(rate));
         const compensation = { ring: kernel.reserve(frames * 4, true), frames, delay, cell: kernel.reserve(4) };
         all.set(`${key} ${side}`, compensation);
-        const to = buffer();
+        const to = lasting();
         op(code.delay, from, to, compensation.ring, frames - 1, compensation.cell);
         return to;
       });

@@ -1,17 +1,24 @@
 // While a plan is made: ops are listed in order and memory is reserved as it is needed. Nothing is written until all of it is known.
+// Buffers of a period are used again as soon as nobody needs what they hold: what is at work at a time fits into the nearest cache.
 import { constantsOf, startKernel, type Kernel, type KernelModule } from '../../kernel/kernel.ts';
 import { PERIOD } from '../../kernel/period.ts';
 import type { Builder, Memory, Pair } from '../../processors/processor.ts';
 import { createRamps, type Ramps } from '../ramps.ts';
 
 const BUFFER = PERIOD * 4;
-const CODES = ['zero', 'source', 'set', 'mix', 'fader', 'matrix', 'delay', 'mono', 'blend', 'meter', 'words'] as const;
+const CODES = ['sum', 'source', 'set', 'fader', 'matrix', 'delay', 'mono', 'blend', 'meter', 'words'] as const;
 
 export type Emission = Builder & {
   /** Op codes of the desk, and how many words an op has. */
   readonly code: Readonly<Record<(typeof CODES)[number], number>>;
   readonly ramps: Ramps;
-  readonly pair: () => Pair;
+  /** Buffers that keep what they hold for the rest of the period; `buffer` only promises it within `passage`. */
+  readonly lasting: () => number;
+  readonly lastingPair: () => Pair;
+  /** Emits something whose buffers are free again afterwards, but for those that it returns. */
+  readonly passage: (emit: () => Iterable<number>) => void;
+  /** Address of a list of words. */
+  readonly table: (words: readonly number[]) => number;
   /** Address of the ramp with a name; the same name is the same ramp. */
   readonly ramp: (name: string) => number;
   /** Ends the making: memory is there, and the ops are in it. */
@@ -23,22 +30,44 @@ export function beginEmission(module: KernelModule, rate: number): Emission {
   const code = constantsOf(kernel, 'OP', CODES);
   const ramps = createRamps();
   const ops: number[][] = [];
-  const buffer = () => kernel.reserve(BUFFER, true);
+  const tables: { readonly at: number; readonly words: readonly number[] }[] = [];
+  const lasting = () => kernel.reserve(BUFFER, true);
+  /** Buffers that are free, and those taken since the passage began. */
+  const free: number[] = [];
+  let taken: number[] = [];
+  const buffer = () => {
+    const at = free.pop() ?? lasting();
+    taken.push(at);
+    return at;
+  };
   return {
     kernel,
     rate,
     code,
     ramps,
     buffer,
-    silence: buffer(),
-    trash: buffer(),
+    silence: lasting(),
+    trash: lasting(),
     op: (...words) => void ops.push(words),
-    pair: () => [buffer(), buffer()],
+    lasting,
+    lastingPair: () => [lasting(), lasting()],
+    passage: (emit) => {
+      taken = [];
+      const held = new Set(emit());
+      // The one that was used last is the nearest: it is taken first.
+      free.push(...taken.filter((at) => !held.has(at)).reverse());
+    },
+    table: (words) => {
+      const at = kernel.reserve(words.length * 4);
+      tables.push({ at, words });
+      return at;
+    },
     ramp: (name) => ramps.get(name)?.at ?? ramps.add(name, kernel.reserve(8)).at,
     seal: () => {
       const at = kernel.reserve(ops.length * code.words * 4);
       const { i32, f32 } = kernel.seal();
       ops.forEach((words, i) => i32.set(words, (at >> 2) + i * code.words));
+      for (const { at: table, words } of tables) i32.set(words, table >> 2);
       return { kernel, i32, f32, ops: at, opCount: ops.length };
     }
   };

@@ -1,4 +1,4 @@
-// The inserts of a level of strips, round by round: the first of each, then the second, so that like processors are placed together.
+// The inserts of some strips, round by round: the first of each, then the second, so that like processors are placed together.
 import { processors } from '../../processors/index.ts';
 import { resultFor, type Entry, type Instance, type Pair } from '../../processors/processor.ts';
 import type { Insert } from '../../session/entities.ts';
@@ -10,8 +10,8 @@ import { ghostRamp, type Ghost, type PlannedStrip, type Signal } from './plan.ts
 export type Inserts = {
   readonly instances: readonly Instance[];
   readonly ghosts: ReadonlyMap<string, Ghost>;
-  /** From what comes in to each strip of a level to what leaves its last insert. */
-  readonly through: (level: readonly Strip[], inputs: ReadonlyMap<Strip, Signal>) => ReadonlyMap<Strip, Signal>;
+  /** From what comes in to each of some strips of a level to what leaves its last insert. */
+  readonly through: (strips: readonly Strip[], inputs: ReadonlyMap<Strip, Signal>) => ReadonlyMap<Strip, Signal>;
 };
 
 export function createInserts(
@@ -25,8 +25,10 @@ export function createInserts(
   /** A signal on its way into an insert that remembers. */
   const ghosted = ({ id, type }: Insert, pair: Pair): Pair => {
     if (!processors[type].remembers) return pair;
-    const into = resultFor(emission, pair);
-    const ghost = resultFor(emission, pair);
+    // The host reads and writes them between periods.
+    const builder = { ...emission, buffer: emission.lasting };
+    const into = resultFor(builder, pair);
+    const ghost = resultFor(builder, pair);
     op(code.blend, ...into, ...pair, ...ghost, ramp(ghostRamp(id)));
     ghosts.set(id, { into, ghost });
     return into;

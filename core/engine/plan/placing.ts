@@ -11,7 +11,7 @@ export type Placing = {
   readonly folded: (id: string, tap: Tap, signal: Signal) => Signal;
 };
 
-export function createPlacing({ kernel, code, ramps, op, pair, buffer }: Emission): Placing {
+export function createPlacing({ kernel, code, ramps, op, lastingPair, lasting }: Emission): Placing {
   const matrices = new Map<string, number>();
   const made = new Map<string, Pair>();
   const once = (key: string, make: () => Pair): Pair => {
@@ -32,7 +32,7 @@ export function createPlacing({ kernel, code, ramps, op, pair, buffer }: Emissio
       latency,
       pair: once(`crossed ${id} ${tap}`, () => {
         const at = matrixOf(id);
-        const to = pair();
+        const to = lastingPair();
         op(code.matrix, ...from, ...to, at);
         return to;
       })
@@ -40,7 +40,7 @@ export function createPlacing({ kernel, code, ramps, op, pair, buffer }: Emissio
     folded: (id, tap, { pair: from, latency }) => ({
       latency,
       pair: once(`folded ${id} ${tap}`, () => {
-        const mono = buffer();
+        const mono = lasting();
         op(code.mono, mono, ...from);
         return [mono, mono];
       })

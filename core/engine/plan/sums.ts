@@ -10,12 +10,12 @@ import type { PlannedStrip, Signal } from './plan.ts';
 export type Sums = {
   /** The latest of what edges take. */
   readonly latest: (edges: readonly PlanEdge[]) => Frames;
-  /** Emits the sum of edges into a pair at a latency. */
-  readonly into: (pair: Pair, edges: readonly PlanEdge[], latency: Frames) => void;
+  /** Emits the sum of edges into a pair at a latency, through the ramp at `trim`. */
+  readonly into: (pair: Pair, edges: readonly PlanEdge[], latency: Frames, trim: number) => void;
 };
 
 export function createSums(
-  { code, op, ramp }: Emission,
+  { code, op, ramp, table }: Emission,
   {
     strips,
     compensations,
@@ -33,14 +33,14 @@ export function createSums(
   };
   return {
     latest: (edges) => Math.max(0, ...edges.map(({ from, source }) => strips.get(from)!.taps[source].latency)),
-    into: ([left, right], edges, latency) => {
-      op(code.zero, left, right);
-      for (const edge of edges) {
+    into: (to, edges, latency, trim) => {
+      const parts = edges.flatMap((edge) => {
         const name = `${edge.from} ${edge.source} ${edge.fold} ${edge.crossed}`;
         const pair = compensations.aligned(name, taken(edge), latency);
         const [l, r] = edge.sided ? [`${edge.key} L`, `${edge.key} R`] : [edge.key, edge.key];
-        op(code.mix, left, right, ...pair, ramp(l), ramp(r));
-      }
+        return [...pair, ramp(l), ramp(r)];
+      });
+      op(code.sum, ...to, table(parts), edges.length, trim);
     }
   };
 }

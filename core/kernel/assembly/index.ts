@@ -1,20 +1,7 @@
 // The kernel: runs a render plan, one control period at a time. The host writes ops, gains and coefficients. The desk's own ops are
 // here; each processor brings its own (core/processors/*/kernel.ts), and the build compiles them all into one module.
-import {
-  OP_BLEND,
-  OP_FADER,
-  OP_DELAY,
-  OP_MATRIX,
-  OP_METER,
-  OP_MIX,
-  OP_MONO,
-  OP_PROCESSOR,
-  OP_SET,
-  OP_SOURCE,
-  OP_WORDS,
-  OP_ZERO
-} from './layout';
-import { blend, fader, meter, mixPair, mono, set, source, zero } from './mix';
+import { OP_BLEND, OP_FADER, OP_DELAY, OP_MATRIX, OP_METER, OP_MONO, OP_PROCESSOR, OP_SET, OP_SOURCE, OP_SUM, OP_WORDS } from './layout';
+import { blend, fader, meter, mono, set, source, sum } from './mix';
 import { delay, matrix } from './place';
 
 export * from './layout';
@@ -53,13 +40,10 @@ export function run(ops: usize, count: i32, frame: i64, phase: i32): void {
     const dst: usize = load<u32>(op + 4);
     const src: usize = load<u32>(op + 8);
     const more: usize = load<u32>(op + 12);
-    if (code == OP_MIX) mixPair(op);
-    else if (code == OP_SET) set(dst, src, more);
-    else if (code == OP_ZERO) {
-      zero(dst);
-      zero(src);
-    } else if (code == OP_SOURCE) source(dst, src, more, phase);
+    if (code == OP_SUM) sum(op);
+    else if (code == OP_SOURCE) source(dst, src, more, phase);
     else if (code == OP_FADER) fader(op);
+    else if (code == OP_SET) set(dst, src, more);
     else if (code == OP_METER) meter(dst, src, more);
     else if (code == OP_MONO) mono(dst, src, more);
     else if (code == OP_DELAY) delay(op, frame);

@@ -5,16 +5,17 @@ export const PERIOD: i32 = 64;
 export const PERIOD_BYTES: usize = 256;
 
 export const OP_WORDS: i32 = 12;
-export const OP_ZERO: i32 = 1;
+/** Bytes of a part of a sum: left, right from; ramps of both. */
+export const PART_BYTES: usize = 16;
+export const OP_SUM: i32 = 1;
 export const OP_SOURCE: i32 = 2;
 export const OP_SET: i32 = 3;
-export const OP_MIX: i32 = 4;
-export const OP_FADER: i32 = 5;
-export const OP_MATRIX: i32 = 6;
-export const OP_DELAY: i32 = 7;
-export const OP_MONO: i32 = 8;
-export const OP_BLEND: i32 = 9;
-export const OP_METER: i32 = 10;
+export const OP_FADER: i32 = 4;
+export const OP_MATRIX: i32 = 5;
+export const OP_DELAY: i32 = 6;
+export const OP_MONO: i32 = 7;
+export const OP_BLEND: i32 = 8;
+export const OP_METER: i32 = 9;
 /** From here on: a processor's place among the module's functions. */
 export const OP_PROCESSOR: i32 = 256;
 

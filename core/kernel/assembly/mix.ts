@@ -1,11 +1,5 @@
 // Gains, sums and meters: planar buffers, four frames at a time.
-import { MOST, PERIOD_BYTES, TINY } from './layout';
-
-/** dst = 0. */
-export function zero(dst: usize): void {
-  const silence = f32x4.splat(0);
-  for (let at: usize = 0; at < PERIOD_BYTES; at += 16) v128.store(dst + at, silence);
-}
+import { MOST, PART_BYTES, PERIOD_BYTES, TINY } from './layout';
 
 /**
  * dst = one period of the source chunk · ramp. What a recording holds of denormals is silence, since every later stage would be slow at it,
@@ -60,6 +54,92 @@ function firstGains(ramp: usize): v128 {
   return f32x4.add(f32x4.splat(start), f32x4.mul(f32x4.splat(step), f32x4(0, 1, 2, 3)));
 }
 
+/**
+ * op: left, right to; parts, how many; ramp. Both sides of all that flows in somewhere, through a trim. One pass over half a period of
+ * all parts, so that the sum stays in registers; added in the order of the parts.
+ */
+export function sum(op: usize): void {
+  const parts: usize = load<u32>(op + 12);
+  const end = parts + <usize>load<i32>(op + 16) * PART_BYTES;
+  const ramp: usize = load<u32>(op + 20);
+  for (let half: usize = 0; half < PERIOD_BYTES; half += PERIOD_BYTES / 2) {
+    sumHalf(load<u32>(op + 4), parts, end, ramp, half);
+    sumHalf(load<u32>(op + 8), parts + 4, end + 4, ramp, half);
+  }
+}
+
+function sumHalf(dst: usize, parts: usize, end: usize, trim: usize, half: usize): void {
+  let a = f32x4.splat(0);
+  let b = a;
+  let c = a;
+  let d = a;
+  let e = a;
+  let f = a;
+  let g = a;
+  let h = a;
+  const first = <f32>(half / 4);
+  for (let part = parts; part < end; part += PART_BYTES) {
+    const ramp: usize = load<u32>(part + 8);
+    const start = load<f32>(ramp);
+    const step = load<f32>(ramp + 4);
+    const src: usize = <usize>load<u32>(part) + half;
+    // Gains that stand still are most of them: they need no ramp, and 0 needs nothing at all.
+    if (step == 0) {
+      if (start == 0) continue;
+      const gain = f32x4.splat(start);
+      a = f32x4.add(a, f32x4.mul(v128.load(src), gain));
+      b = f32x4.add(b, f32x4.mul(v128.load(src, 16), gain));
+      c = f32x4.add(c, f32x4.mul(v128.load(src, 32), gain));
+      d = f32x4.add(d, f32x4.mul(v128.load(src, 48), gain));
+      e = f32x4.add(e, f32x4.mul(v128.load(src, 64), gain));
+      f = f32x4.add(f, f32x4.mul(v128.load(src, 80), gain));
+      g = f32x4.add(g, f32x4.mul(v128.load(src, 96), gain));
+      h = f32x4.add(h, f32x4.mul(v128.load(src, 112), gain));
+      continue;
+    }
+    let gains = gainsFrom(start, step, first);
+    const steps = f32x4.splat(step * 4);
+    a = f32x4.add(a, f32x4.mul(v128.load(src), gains));
+    gains = f32x4.add(gains, steps);
+    b = f32x4.add(b, f32x4.mul(v128.load(src, 16), gains));
+    gains = f32x4.add(gains, steps);
+    c = f32x4.add(c, f32x4.mul(v128.load(src, 32), gains));
+    gains = f32x4.add(gains, steps);
+    d = f32x4.add(d, f32x4.mul(v128.load(src, 48), gains));
+    gains = f32x4.add(gains, steps);
+    e = f32x4.add(e, f32x4.mul(v128.load(src, 64), gains));
+    gains = f32x4.add(gains, steps);
+    f = f32x4.add(f, f32x4.mul(v128.load(src, 80), gains));
+    gains = f32x4.add(gains, steps);
+    g = f32x4.add(g, f32x4.mul(v128.load(src, 96), gains));
+    gains = f32x4.add(gains, steps);
+    h = f32x4.add(h, f32x4.mul(v128.load(src, 112), gains));
+  }
+  const steps = f32x4.splat(load<f32>(trim + 4) * 4);
+  let gains = gainsFrom(load<f32>(trim), load<f32>(trim + 4), first);
+  const to = dst + half;
+  v128.store(to, f32x4.mul(a, gains));
+  gains = f32x4.add(gains, steps);
+  v128.store(to, f32x4.mul(b, gains), 16);
+  gains = f32x4.add(gains, steps);
+  v128.store(to, f32x4.mul(c, gains), 32);
+  gains = f32x4.add(gains, steps);
+  v128.store(to, f32x4.mul(d, gains), 48);
+  gains = f32x4.add(gains, steps);
+  v128.store(to, f32x4.mul(e, gains), 64);
+  gains = f32x4.add(gains, steps);
+  v128.store(to, f32x4.mul(f, gains), 80);
+  gains = f32x4.add(gains, steps);
+  v128.store(to, f32x4.mul(g, gains), 96);
+  gains = f32x4.add(gains, steps);
+  v128.store(to, f32x4.mul(h, gains), 112);
+}
+
+/** The gains of four frames of a ramp, from the `first` frame on. */
+function gainsFrom(start: f32, step: f32, first: f32): v128 {
+  return f32x4.add(f32x4.splat(start), f32x4.mul(f32x4.splat(step), f32x4.add(f32x4.splat(first), f32x4(0, 1, 2, 3))));
+}
+
 /** dst = src · ramp. */
 export function set(dst: usize, src: usize, ramp: usize): void {
   let gains = firstGains(ramp);
@@ -70,41 +150,31 @@ export function set(dst: usize, src: usize, ramp: usize): void {
   }
 }
 
-/** dst += src · ramp. Gains that stand still are most of them: they need no ramp, and 0 needs nothing at all. */
-function mix(dst: usize, src: usize, ramp: usize): void {
-  const start = load<f32>(ramp);
-  if (load<f32>(ramp + 4) == 0) {
-    if (start == 0) return;
-    const gain = f32x4.splat(start);
-    for (let at: usize = 0; at < PERIOD_BYTES; at += 32) {
-      v128.store(dst + at, f32x4.add(v128.load(dst + at), f32x4.mul(v128.load(src + at), gain)));
-      v128.store(dst + at, f32x4.add(v128.load(dst + at, 16), f32x4.mul(v128.load(src + at, 16), gain)), 16);
-    }
-    return;
-  }
-  let gains = firstGains(ramp);
-  const step = f32x4.splat(load<f32>(ramp + 4) * 4);
-  for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
-    v128.store(dst + at, f32x4.add(v128.load(dst + at), f32x4.mul(v128.load(src + at), gains)));
-    gains = f32x4.add(gains, step);
-  }
-}
-
-/** op: left, right in; left, right out; ramps of both; meter. A channel's fader and pan, metered on the way. */
+/**
+ * op: left, right in; left, right out; ramps of both; meter; meter of what comes in, or 0. A channel's fader and pan, metered on the way.
+ */
 export function fader(op: usize): void {
   const left: usize = load<u32>(op + 4);
   const right: usize = load<u32>(op + 8);
   const rampL: usize = load<u32>(op + 20);
   const rampR: usize = load<u32>(op + 24);
   const cell: usize = load<u32>(op + 28);
-  const stands = load<f32>(rampL + 4) == 0 && load<f32>(rampR + 4) == 0;
-  if (stands && left == right) return placed(left, load<u32>(op + 12), load<u32>(op + 16), load<f32>(rampL), load<f32>(rampR), cell);
+  const early: usize = load<u32>(op + 32);
+  if (load<f32>(rampL + 4) == 0 && load<f32>(rampR + 4) == 0) {
+    if (left == right) placed(left, load<u32>(op + 12), load<u32>(op + 16), load<f32>(rampL), load<f32>(rampR), cell, early);
+    else {
+      standing(left, load<u32>(op + 12), load<f32>(rampL), cell, early);
+      standing(right, load<u32>(op + 16), load<f32>(rampR), cell + 4, early ? early + 4 : 0);
+    }
+    return;
+  }
+  if (early) meter(left, right, early);
   faderSide(left, load<u32>(op + 12), rampL, cell);
   faderSide(right, load<u32>(op + 16), rampR, cell + 4);
 }
 
 /** A mono signal between both sides by gains that stand still: read once, and metered once. */
-function placed(src: usize, dstL: usize, dstR: usize, left: f32, right: f32, cell: usize): void {
+function placed(src: usize, dstL: usize, dstR: usize, left: f32, right: f32, cell: usize, early: usize): void {
   const gainL = f32x4.splat(left);
   const gainR = f32x4.splat(right);
   let peak = f32x4.splat(0);
@@ -117,10 +187,31 @@ function placed(src: usize, dstL: usize, dstR: usize, left: f32, right: f32, cel
     power = f32x4.add(power, f32x4.mul(x, x));
   }
   const high = highest(peak);
-  const sum = total(power);
+  const all = total(power);
   // The peak of what is multiplied is the peak, multiplied: rounding keeps order.
-  note(cell, high * abs<f32>(left), sum * left * left);
-  note(cell + 4, high * abs<f32>(right), sum * right * right);
+  note(cell, high * abs<f32>(left), all * left * left);
+  note(cell + 4, high * abs<f32>(right), all * right * right);
+  if (early) {
+    note(early, high, all);
+    note(early + 4, high, all);
+  }
+}
+
+/** One side by a gain that stands still. */
+function standing(src: usize, dst: usize, gain: f32, cell: usize, early: usize): void {
+  const by = f32x4.splat(gain);
+  let peak = f32x4.splat(0);
+  let power = f32x4.splat(0);
+  for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
+    const x = v128.load(src + at);
+    v128.store(dst + at, f32x4.mul(x, by));
+    peak = f32x4.pmax(peak, f32x4.abs(x));
+    power = f32x4.add(power, f32x4.mul(x, x));
+  }
+  const high = highest(peak);
+  const all = total(power);
+  note(cell, high * abs<f32>(gain), all * gain * gain);
+  if (early) note(early, high, all);
 }
 
 function faderSide(src: usize, dst: usize, ramp: usize, cell: usize): void {
@@ -156,12 +247,6 @@ function meterSide(src: usize, cell: usize, both: bool): void {
   const sum = total(power);
   note(cell, high, sum);
   if (both) note(cell + 4, high, sum);
-}
-
-/** op: left, right to; left, right from; ramps of both. */
-export function mixPair(op: usize): void {
-  mix(load<u32>(op + 4), load<u32>(op + 12), load<u32>(op + 20));
-  mix(load<u32>(op + 8), load<u32>(op + 16), load<u32>(op + 24));
 }
 
 function highest(four: v128): f32 {

@@ -32,7 +32,7 @@ const offsets = (kernel: Kernel) => ({
     'overBytes',
     'bytes'
   ]),
-  is: constantsOf(kernel, 'COMP_IS', ['keyed', 'filtered', 'coloured', 'averaging', 'slow', 'listened']),
+  is: constantsOf(kernel, 'COMP_IS', ['keyed', 'filtered', 'coloured', 'averaging', 'slow', 'listened', 'linked']),
   stage: constantsOf(kernel, 'STAGE', ['bytes'])
 });
 type Offsets = ReturnType<typeof offsets>;
@@ -113,7 +113,8 @@ function flagsOf(group: readonly Lane[], controls: readonly CompControl[], is: O
     (controls.some(({ glides }) => glides.colour.value > 0) ? is.coloured : 0) |
     (controls.some(({ values }) => values.averaging > 0) ? is.averaging : 0) |
     (controls.some(({ values }) => values.slow) ? is.slow : 0) |
-    (controls.some(({ values }) => values.listen) ? is.listened : 0)
+    (controls.some(({ values }) => values.listen) ? is.listened : 0) |
+    (controls.some(({ lanes }) => lanes.length === 2) ? is.linked : 0)
   );
 }
 

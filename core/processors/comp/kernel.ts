@@ -6,13 +6,13 @@ import { exp2x4, follow, log2x4 } from '../../kernel/assembly/math';
 import { downFour, FOUR_BYTES, OVERSAMPLE_BYTES, upFour } from '../../kernel/assembly/oversample';
 
 // The instance, in bytes from its start; vectors of four lanes. The curve is in log2 of power.
-export const COMP_THRESHOLD: usize = 0;
+/** Where the knee begins. */
+export const COMP_BEGIN: usize = 0;
 /** ½(1/R − 1). */
 const SLOPE: usize = 16;
 const KNEE: usize = 32;
-const HALF_KNEE: usize = 48;
-/** 1/(2 · knee). */
-const BEND: usize = 64;
+/** Slope / (2 · knee). */
+const BEND: usize = 48;
 const ATTACK: usize = 80;
 const RELEASE: usize = 96;
 const SLOW_ATTACK: usize = 112;
@@ -57,15 +57,13 @@ export const COMP_IS_COLOURED: i32 = 4;
 export const COMP_IS_AVERAGING: i32 = 8;
 export const COMP_IS_SLOW: i32 = 16;
 export const COMP_IS_LISTENED: i32 = 32;
+export const COMP_IS_LINKED: i32 = 64;
 
 /** Signal lanes, then key lanes, then where a pass leaves its four lanes for the next; twice. */
 const SCRATCH = memory.data(6144, 16);
 const KEY_LANES: usize = 1024;
 const WORK: usize = 2048;
 const SECOND: usize = 3072;
-
-/** Under this mean square a key counts as silence: −140 dB. */
-const FLOOR: f32 = 1e-14;
 
 /** op: one instance, and a second one or 0. Two are followed side by side: one alone waits for its own last frame. */
 function comp(op: usize, _frame: i64): void {
@@ -149,29 +147,40 @@ function average(at: usize, key: usize, out: usize): void {
   v128.store(at, flushed(rest), SQUARE_REST);
 }
 
-/** The reduction the curve asks for, frame by frame. */
+/** The reduction the curve asks for, frame by frame; where lanes are linked, for the louder of two neighbours. */
 function curves(at: usize, key: usize, work: usize, averaged: i32): void {
-  const threshold = v128.load(at, COMP_THRESHOLD);
+  const begin = v128.load(at, COMP_BEGIN);
   const slope = v128.load(at, SLOPE);
   const knee = v128.load(at, KNEE);
-  const halfKnee = v128.load(at, HALF_KNEE);
   const bend = v128.load(at, BEND);
-  const linked = v128.load(at, LINKS);
   const zero = f32x4.splat(0);
-  const floor = f32x4.splat(FLOOR);
   const end = work + LANES_BYTES;
-  for (let p = work; p < end; p += 16, key += 16) {
-    let square = v128.load(p);
-    if (!averaged) {
-      const k = v128.load(key);
-      square = f32x4.mul(k, k);
+  if (load<i32>(at + COMP_FLAGS) & COMP_IS_LINKED) {
+    const linked = v128.load(at, LINKS);
+    for (let p = work; p < end; p += 16, key += 16) {
+      const square = squareOf(p, key, averaged);
+      const partner = v128.and(v128.shuffle<f32>(square, square, 1, 0, 3, 2), linked);
+      const over = f32x4.pmax(zero, f32x4.sub(log2x4(f32x4.pmax(square, partner)), begin));
+      v128.store(p, bentOver(over, slope, knee, bend));
     }
-    const partner = v128.and(v128.shuffle<f32>(square, square, 1, 0, 3, 2), linked);
-    const over = f32x4.sub(log2x4(f32x4.pmax(f32x4.pmax(square, partner), floor)), threshold);
-    const bent = f32x4.pmax(zero, f32x4.pmin(f32x4.add(over, halfKnee), knee));
-    const past = f32x4.pmax(zero, f32x4.sub(over, halfKnee));
-    v128.store(p, f32x4.mul(slope, f32x4.add(f32x4.mul(f32x4.mul(bent, bent), bend), past)));
-  }
+  } else
+    for (let p = work; p < end; p += 16, key += 16) {
+      const over = f32x4.pmax(zero, f32x4.sub(log2x4(squareOf(p, key, averaged)), begin));
+      v128.store(p, bentOver(over, slope, knee, bend));
+    }
+}
+
+/** Of nothing the logarithm is −127: under every threshold. */
+function squareOf(p: usize, key: usize, averaged: i32): v128 {
+  if (averaged) return v128.load(p);
+  const k = v128.load(key);
+  return f32x4.mul(k, k);
+}
+
+/** The curve from where its knee begins: within it a parabola, then a line. */
+function bentOver(over: v128, slope: v128, knee: v128, bend: v128): v128 {
+  const bent = f32x4.pmin(over, knee);
+  return f32x4.add(f32x4.mul(f32x4.mul(bent, bent), bend), f32x4.mul(slope, f32x4.sub(over, bent)));
 }
 
 /** Attack and release. */
@@ -279,6 +288,11 @@ function apply(at: usize, lanes: usize): void {
   let wet = v128.load(at, COMP_WET);
   let dry = v128.load(at, COMP_DRY);
   const end = lanes + LANES_BYTES;
+  // All wet, and so for a while: most are.
+  if (!v128.any_true(v128.or(dry, v128.or(wetStep, dryStep)))) {
+    for (let p = lanes; p < end; p += 16) v128.store(p, f32x4.mul(v128.load(p), f32x4.mul(wet, exp2x4(v128.load(p, WORK)))));
+    return;
+  }
   for (let p = lanes; p < end; p += 16) {
     const gain = f32x4.add(dry, f32x4.mul(wet, exp2x4(v128.load(p, WORK))));
     v128.store(p, f32x4.mul(v128.load(p), gain));
@@ -343,13 +357,13 @@ export function compLane(
 ): void {
   const p = at + <usize>lane * 4;
   // A knee of less than a thousandth of a dB is none: its reciprocal would leave the range of float32.
-  const bend = knee < 0.001 ? 0 : knee / DB_PER_DOUBLING;
+  const width = knee < 0.001 ? 0 : knee / DB_PER_DOUBLING;
   const fresh = <f32>follow(averaging, rate);
-  store<f32>(p + COMP_THRESHOLD, <f32>(threshold / DB_PER_DOUBLING));
-  store<f32>(p + SLOPE, <f32>(slopeOf(ratio) / 2));
-  store<f32>(p + KNEE, <f32>bend);
-  store<f32>(p + HALF_KNEE, <f32>(bend / 2));
-  store<f32>(p + BEND, <f32>(bend > 0 ? 1 / (2 * bend) : 0));
+  const slope = slopeOf(ratio) / 2;
+  store<f32>(p + COMP_BEGIN, <f32>(threshold / DB_PER_DOUBLING - width / 2));
+  store<f32>(p + SLOPE, <f32>slope);
+  store<f32>(p + KNEE, <f32>width);
+  store<f32>(p + BEND, <f32>(width > 0 ? slope / (2 * width) : 0));
   store<f32>(p + ATTACK, <f32>follow(attack, rate));
   store<f32>(p + RELEASE, <f32>follow(release, rate));
   store<f32>(p + SLOW_ATTACK, slow ? <f32>follow(release + attack * 4, rate) : 0);

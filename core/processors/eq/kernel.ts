@@ -69,11 +69,11 @@ function stages(at: usize, bt: usize, lanes: usize): void {
   for (let x = lanes; x < end; x += 16) {
     const u = f32x4.sub(v128.load(x), s2);
     const v = f32x4.sub(f32x4.add(f32x4.mul(ad, u), f32x4.add(f32x4.mul(ac, s1), f32x4.mul(v128.load(at, STAGE_E), s2))), z2);
-    s2 = f32x4.add(s2, f32x4.add(f32x4.mul(ap, s1), f32x4.mul(ar, u)));
-    s1 = f32x4.add(s1, f32x4.sub(f32x4.mul(ap, u), f32x4.mul(aq, s1)));
+    s2 = f32x4.add(f32x4.add(s2, f32x4.mul(ap, s1)), f32x4.mul(ar, u));
+    s1 = f32x4.add(f32x4.sub(s1, f32x4.mul(aq, s1)), f32x4.mul(ap, u));
     v128.store(x, f32x4.add(f32x4.mul(bd, v), f32x4.add(f32x4.mul(bc, z1), f32x4.mul(v128.load(bt, STAGE_E), z2))));
-    z2 = f32x4.add(z2, f32x4.add(f32x4.mul(v128.load(bt, STAGE_P), z1), f32x4.mul(v128.load(bt, STAGE_R), v)));
-    z1 = f32x4.add(z1, f32x4.sub(f32x4.mul(v128.load(bt, STAGE_P), v), f32x4.mul(v128.load(bt, STAGE_Q), z1)));
+    z2 = f32x4.add(f32x4.add(z2, f32x4.mul(v128.load(bt, STAGE_P), z1)), f32x4.mul(v128.load(bt, STAGE_R), v));
+    z1 = f32x4.add(f32x4.sub(z1, f32x4.mul(v128.load(bt, STAGE_Q), z1)), f32x4.mul(v128.load(bt, STAGE_P), v));
   }
   v128.store(at, flushed(s1), STAGE_STATE);
   v128.store(at, flushed(s2), STAGE_STATE + 16);
@@ -111,8 +111,8 @@ function gliding(at: usize, lanes: usize): void {
     r = f32x4.add(r, dr);
     const u = f32x4.sub(v128.load(x), s2);
     v128.store(x, f32x4.add(f32x4.mul(d, u), f32x4.add(f32x4.mul(c, s1), f32x4.mul(e, s2))));
-    s2 = f32x4.add(s2, f32x4.add(f32x4.mul(p, s1), f32x4.mul(r, u)));
-    s1 = f32x4.add(s1, f32x4.sub(f32x4.mul(p, u), f32x4.mul(q, s1)));
+    s2 = f32x4.add(f32x4.add(s2, f32x4.mul(p, s1)), f32x4.mul(r, u));
+    s1 = f32x4.add(f32x4.sub(s1, f32x4.mul(q, s1)), f32x4.mul(p, u));
   }
   v128.store(at, flushed(s1), STAGE_STATE);
   v128.store(at, flushed(s2), STAGE_STATE + 16);
