@@ -78,7 +78,7 @@ describe('engine', () => {
       [
         7777,
         [
-          { do: 'channels.route', ids: ['t3'], to: 'sum' },
+          { do: 'channels.route', ids: ['t3'], to: 'mix' },
           { do: 'sends.set', sends: [{ source: 't8', target: 'room', level: 0, tap: 'pre' }] }
         ]
       ],
@@ -209,7 +209,7 @@ describe('engine', () => {
     const plain = first(session);
     carryOut(
       session,
-      { do: 'inserts.add', id: 'late', channelId: 'sum', type: 'limiter' },
+      { do: 'inserts.add', id: 'late', channelId: 'mix', type: 'limiter' },
       { do: 'inserts.set', id: 'late', values: { ceiling: 0 } }
     );
     expect(first(session).subarray(0, 3000)).toEqual(plain.subarray(0, 3000));

@@ -226,8 +226,9 @@ export function createEngine({ module, session, pcm, solo, keep = false }: Engin
           given = 0;
         }
         const count = Math.min(PERIOD - given, left.length - done);
-        left.set(out(0).subarray(given, given + count), done);
-        right.set(out(1).subarray(given, given + count), done);
+        const part = (side: 0 | 1) => (count === PERIOD ? out(side) : out(side).subarray(given, given + count));
+        left.set(part(0), done);
+        right.set(part(1), done);
         given += count;
         done += count;
       }

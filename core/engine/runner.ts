@@ -116,7 +116,12 @@ export function createRunner({ module, topology, session, pcm, pool, before }: B
   let filling = before ? Math.ceil(latest / PERIOD) : 0;
   for (const { ramp } of over) plan.ramps.aim(ramp, before ? 0 : 1, true);
 
-  const view = (address: number) => plan.f32.subarray(address >> 2, (address >> 2) + PERIOD);
+  const views = new Map<number, Float32Array>();
+  const view = (address: number) => {
+    const made = views.get(address) ?? plan.f32.subarray(address >> 2, (address >> 2) + PERIOD);
+    views.set(address, made);
+    return made;
+  };
   return {
     plan,
     warmUp,

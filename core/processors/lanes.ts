@@ -1,5 +1,5 @@
 // Four channels to a register: which inserts share an instance, and in which of its lanes they are.
-import { isMono, type Builder, type Entry, type Pair } from './processor.ts';
+import { isMono, type Builder, type Entry, type Pair, type Standing } from './processor.ts';
 
 export type Lane = { readonly entry: Entry; readonly from: number; readonly to: number; readonly key: number };
 
@@ -36,10 +36,26 @@ export const laneBefore = (before: readonly number[], i: number): number => befo
 
 export const entriesOf = (group: readonly Lane[]): Entry[] => [...new Set(group.map((lane) => lane.entry))];
 
-/** Words of an op on four lanes: code, four in, four out, instance. */
-export const laneOp = ({ silence, trash }: Builder, code: number, group: readonly Lane[], at: number): number[] => [
-  code,
-  ...[0, 1, 2, 3].map((i) => group[i]?.from ?? silence),
-  ...[0, 1, 2, 3].map((i) => group[i]?.to ?? trash),
-  at
-];
+/**
+ * Where a group's signals stand: where the same four stood side by side already when they left the processor before, nothing else reads
+ * them there, and the way through planar buffers is spared on both sides.
+ */
+export function standing(builder: Builder, group: readonly Lane[]): Standing {
+  const name = (side: 'from' | 'to') => [0, 1, 2, 3].map((i) => group[i]?.[side]).join();
+  const own: Standing = { lanes: 0, gathers: true, scatters: true };
+  const before = group.every(({ from, key }) => key === from) ? builder.stood.get(name('from')) : undefined;
+  if (before) {
+    before.lanes ||= builder.lanes();
+    Object.assign(before, { scatters: false });
+    Object.assign(own, { lanes: before.lanes, gathers: false });
+  }
+  builder.stood.set(name('to'), own);
+  return own;
+}
+
+const NONE = [0, 0, 0, 0];
+/** Four addresses that a group comes from, and four that it goes to; zeros where it stands in lanes. */
+export const sourcesOf = ({ silence }: Builder, group: readonly Lane[], { gathers }: Standing): number[] =>
+  NONE.map((none, i) => (gathers ? (group[i]?.from ?? silence) : none));
+export const resultsOf = ({ trash }: Builder, group: readonly Lane[], { scatters }: Standing): number[] =>
+  NONE.map((none, i) => (scatters ? (group[i]?.to ?? trash) : none));

@@ -18,10 +18,18 @@ export type Builder = {
   readonly rate: number;
   readonly buffer: () => number;
   readonly op: (...words: number[]) => void;
+  /** An op whose words are known once the plan is whole. */
+  readonly opLater: (words: () => readonly number[]) => void;
+  /** Room for four signals side by side, and by the addresses of their planar buffers those that could stay so: see `standing`. */
+  readonly lanes: () => number;
+  readonly stood: Map<string, Standing>;
   /** A buffer that is always zero, and one that nobody reads. */
   readonly silence: number;
   readonly trash: number;
 };
+
+/** Where a group's four signals stand side by side, 0 for nowhere in particular; and whether they come from planar buffers, and go to such. */
+export type Standing = { lanes: number; gathers: boolean; scatters: boolean };
 
 /** What is placed: an insert, what goes in, and what its key hears; null is what goes in. */
 export type Entry = { readonly insert: Insert; readonly pair: Pair; readonly key: Pair | null };

@@ -2,7 +2,7 @@
 // Buffers of a period are used again as soon as nobody needs what they hold: what is at work at a time fits into the nearest cache.
 import { constantsOf, startKernel, type Kernel, type KernelModule } from '../../kernel/kernel.ts';
 import { PERIOD } from '../../kernel/period.ts';
-import type { Builder, Memory, Pair } from '../../processors/processor.ts';
+import type { Builder, Memory, Pair, Standing } from '../../processors/processor.ts';
 import { createRamps, type Ramps } from '../ramps.ts';
 
 const BUFFER = PERIOD * 4;
@@ -29,7 +29,10 @@ export function beginEmission(module: KernelModule, rate: number): Emission {
   const kernel: Kernel = startKernel(module);
   const code = constantsOf(kernel, 'OP', CODES);
   const ramps = createRamps();
-  const ops: number[][] = [];
+  const ops: (() => readonly number[])[] = [];
+  const stood = new Map<string, Standing>();
+  const freeLanes: number[] = [];
+  let takenLanes: number[] = [];
   const tables: { readonly at: number; readonly words: readonly number[] }[] = [];
   const lasting = () => kernel.reserve(BUFFER, true);
   /** Buffers that are free, and those taken since the passage began. */
@@ -48,12 +51,22 @@ export function beginEmission(module: KernelModule, rate: number): Emission {
     buffer,
     silence: lasting(),
     trash: lasting(),
-    op: (...words) => void ops.push(words),
+    op: (...words) => void ops.push(() => words),
+    opLater: (words) => void ops.push(words),
+    stood,
+    lanes: () => {
+      const at = freeLanes.pop() ?? kernel.reserve(4 * BUFFER, true);
+      takenLanes.push(at);
+      return at;
+    },
     lasting,
     lastingPair: () => [lasting(), lasting()],
     passage: (emit) => {
       taken = [];
+      takenLanes = [];
+      stood.clear();
       const held = new Set(emit());
+      freeLanes.push(...takenLanes);
       // The one that was used last is the nearest: it is taken first.
       free.push(...taken.filter((at) => !held.has(at)).reverse());
     },
@@ -66,7 +79,7 @@ export function beginEmission(module: KernelModule, rate: number): Emission {
     seal: () => {
       const at = kernel.reserve(ops.length * code.words * 4);
       const { i32, f32 } = kernel.seal();
-      ops.forEach((words, i) => i32.set(words, (at >> 2) + i * code.words));
+      ops.forEach((words, i) => i32.set(words(), (at >> 2) + i * code.words));
       for (const { at: table, words } of tables) i32.set(words, table >> 2);
       return { kernel, i32, f32, ops: at, opCount: ops.length };
     }

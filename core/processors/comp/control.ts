@@ -2,7 +2,7 @@
 import { constantsOf, opOf, partOf, type Kernel } from '../../kernel/kernel.ts';
 import { PERIOD } from '../../kernel/period.ts';
 import { advance, aim, glidesAt, type Glide } from '../glide.ts';
-import { entriesOf, laneBefore, lanesOf, packLanes, type Lane } from '../lanes.ts';
+import { entriesOf, laneBefore, lanesOf, packLanes, resultsOf, sourcesOf, standing, type Lane } from '../lanes.ts';
 import { isMono, processor, type Builder, type Control, type Instance, type Memory, type Pair } from '../processor.ts';
 import { valuesBy } from '../spec.ts';
 import { characterOf, compSpecs, KEY_OPEN, makeUpOf, RMS_MS } from './params.ts';
@@ -25,6 +25,7 @@ const offsets = (kernel: Kernel) => ({
     'low',
     'sources',
     'results',
+    'lanes',
     'wet',
     'dry',
     'deepest',
@@ -63,26 +64,20 @@ export const comp = processor({
     const COMP = offsets(builder.kernel);
     const { groups, results } = packLanes(builder, entries);
     const instances = groups.map((group): Instance & { at: number } => {
+      const where = standing(builder, group);
       const at = builder.kernel.reserve(COMP.bytes);
       const controls = new Map(entriesOf(group).map((entry) => [entry.insert.id, createControl(at, lanesOf(group, entry), COMP)]));
       return {
         at,
         controls,
         place: ({ i32 }) => {
-          const four = (each: (lane: Lane) => number, otherwise: number) =>
-            [0, 1, 2, 3].map((i) => (group[i] ? each(group[i]) : otherwise));
+          i32.set(sourcesOf(builder, group, where), (at + COMP.sources) >> 2);
           i32.set(
-            four((lane) => lane.from, builder.silence),
-            (at + COMP.sources) >> 2
-          );
-          i32.set(
-            four((lane) => lane.key, builder.silence),
+            [0, 1, 2, 3].map((i) => group[i]?.key ?? builder.silence),
             (at + COMP.keys) >> 2
           );
-          i32.set(
-            four((lane) => lane.to, builder.trash),
-            (at + COMP.results) >> 2
-          );
+          i32.set(resultsOf(builder, group, where), (at + COMP.results) >> 2);
+          i32[(at + COMP.lanes) >> 2] = where.lanes;
         },
         advance: (memory) => {
           let moved = false;

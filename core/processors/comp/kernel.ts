@@ -44,8 +44,10 @@ export const COMP_LOW: usize = 560;
 /** Addresses of what goes in and comes out, four each. */
 export const COMP_SOURCES: usize = 688;
 export const COMP_RESULTS: usize = 704;
+/** Where the signal stands in lanes before or after, or 0. */
+export const COMP_LANES: usize = 720;
 /** The colour's oversampler. */
-export const COMP_OVER: usize = 720;
+export const COMP_OVER: usize = 736;
 export const COMP_OVER_BYTES: usize = OVERSAMPLE_BYTES;
 export const COMP_BYTES: usize = COMP_OVER + COMP_OVER_BYTES;
 // Lanes are scratch that all instances share, so that it stays in the nearest cache: signal, key and work, for two instances.
@@ -80,49 +82,61 @@ function comp(op: usize, _frame: i64): void {
   if (two) finish(two, SCRATCH + SECOND);
 }
 
-function keyOf(at: usize, lanes: usize): usize {
-  return load<i32>(at + COMP_FLAGS) & (COMP_IS_KEYED | COMP_IS_FILTERED | COMP_IS_LISTENED) ? lanes + KEY_LANES : lanes;
+/** Where the signal stands in lanes. */
+function lanesOf(at: usize, scratch: usize): usize {
+  const standing: usize = load<u32>(at + COMP_LANES);
+  return standing ? standing : scratch;
+}
+
+function keyOf(at: usize, scratch: usize): usize {
+  const apart = load<i32>(at + COMP_FLAGS) & (COMP_IS_KEYED | COMP_IS_FILTERED | COMP_IS_LISTENED);
+  return apart ? scratch + KEY_LANES : lanesOf(at, scratch);
 }
 
 /** Signal and key into lanes, and from the key the reduction that is asked for. */
-function begin(at: usize, lanes: usize): void {
+function begin(at: usize, scratch: usize): void {
   const flags = load<i32>(at + COMP_FLAGS);
-  gather(
-    lanes,
-    load<u32>(at + COMP_SOURCES),
-    load<u32>(at + COMP_SOURCES + 4),
-    load<u32>(at + COMP_SOURCES + 8),
-    load<u32>(at + COMP_SOURCES + 12)
-  );
-  const key = keyOf(at, lanes);
-  if (key != lanes)
+  const lanes = lanesOf(at, scratch);
+  if (load<u32>(at + COMP_SOURCES))
+    gather(
+      lanes,
+      load<u32>(at + COMP_SOURCES),
+      load<u32>(at + COMP_SOURCES + 4),
+      load<u32>(at + COMP_SOURCES + 8),
+      load<u32>(at + COMP_SOURCES + 12)
+    );
+  const key = keyOf(at, scratch);
+  if (flags & COMP_IS_KEYED)
     gather(key, load<u32>(at + COMP_KEYS), load<u32>(at + COMP_KEYS + 4), load<u32>(at + COMP_KEYS + 8), load<u32>(at + COMP_KEYS + 12));
+  else if (key != lanes) memory.copy(key, lanes, LANES_BYTES);
   if (flags & COMP_IS_FILTERED) {
     stage(at + COMP_HIGH, key);
     stage(at + COMP_LOW, key);
   }
-  if (flags & COMP_IS_AVERAGING) average(at, key, lanes + WORK);
-  curves(at, key, lanes + WORK, flags & COMP_IS_AVERAGING);
+  if (flags & COMP_IS_AVERAGING) average(at, key, scratch + WORK);
+  curves(at, key, scratch + WORK, flags & COMP_IS_AVERAGING);
 }
 
 /** The reduction onto the signal, and out of the lanes. */
-function finish(at: usize, lanes: usize): void {
+function finish(at: usize, scratch: usize): void {
   const flags = load<i32>(at + COMP_FLAGS);
-  if (flags & COMP_IS_COLOURED) applyColoured(at, lanes);
-  else apply(at, lanes);
+  const lanes = lanesOf(at, scratch);
+  if (flags & COMP_IS_COLOURED) applyColoured(at, lanes, scratch + WORK);
+  else apply(at, lanes, scratch + WORK);
   if (flags & COMP_IS_LISTENED) {
-    const key = keyOf(at, lanes);
+    const key = keyOf(at, scratch);
     const listened = v128.load(at, LISTENS);
     for (let i: usize = 0; i < LANES_BYTES; i += 16)
       v128.store(lanes + i, v128.bitselect(v128.load(key + i), v128.load(lanes + i), listened));
   }
-  scatter(
-    lanes,
-    load<u32>(at + COMP_RESULTS),
-    load<u32>(at + COMP_RESULTS + 4),
-    load<u32>(at + COMP_RESULTS + 8),
-    load<u32>(at + COMP_RESULTS + 12)
-  );
+  if (load<u32>(at + COMP_RESULTS))
+    scatter(
+      lanes,
+      load<u32>(at + COMP_RESULTS),
+      load<u32>(at + COMP_RESULTS + 4),
+      load<u32>(at + COMP_RESULTS + 8),
+      load<u32>(at + COMP_RESULTS + 12)
+    );
 }
 
 // The work is done in passes over the period, each with few enough values to stay in registers, and only those passes
@@ -282,7 +296,7 @@ function follow2(at: usize, work: usize): void {
 }
 
 /** lanes · (dry + wet · 2^reduction). */
-function apply(at: usize, lanes: usize): void {
+function apply(at: usize, lanes: usize, work: usize): void {
   const wetStep = v128.load(at, COMP_WET + 16);
   const dryStep = v128.load(at, COMP_DRY + 16);
   let wet = v128.load(at, COMP_WET);
@@ -290,11 +304,11 @@ function apply(at: usize, lanes: usize): void {
   const end = lanes + LANES_BYTES;
   // All wet, and so for a while: most are.
   if (!v128.any_true(v128.or(dry, v128.or(wetStep, dryStep)))) {
-    for (let p = lanes; p < end; p += 16) v128.store(p, f32x4.mul(v128.load(p), f32x4.mul(wet, exp2x4(v128.load(p, WORK)))));
+    for (let p = lanes; p < end; p += 16, work += 16) v128.store(p, f32x4.mul(v128.load(p), f32x4.mul(wet, exp2x4(v128.load(work)))));
     return;
   }
-  for (let p = lanes; p < end; p += 16) {
-    const gain = f32x4.add(dry, f32x4.mul(wet, exp2x4(v128.load(p, WORK))));
+  for (let p = lanes; p < end; p += 16, work += 16) {
+    const gain = f32x4.add(dry, f32x4.mul(wet, exp2x4(v128.load(work))));
     v128.store(p, f32x4.mul(v128.load(p), gain));
     wet = f32x4.add(wet, wetStep);
     dry = f32x4.add(dry, dryStep);
@@ -309,14 +323,14 @@ const WET = memory.data(1024, 16);
  * The same, where what is wet is bent: x/√(1 + c·x²), which rises everywhere. What that takes away is found at four times the rate, and
  * taken away here, so that nothing comes later, and lanes without colour are as they were to the last bit.
  */
-function applyColoured(at: usize, lanes: usize): void {
+function applyColoured(at: usize, lanes: usize, work: usize): void {
   const wetStep = v128.load(at, COMP_WET + 16);
   const dryStep = v128.load(at, COMP_DRY + 16);
   let wet = v128.load(at, COMP_WET);
   let dry = v128.load(at, COMP_DRY);
   for (let i: usize = 0; i < LANES_BYTES; i += 16) {
     const x = v128.load(lanes + i);
-    const gained = f32x4.mul(x, f32x4.mul(wet, exp2x4(v128.load(lanes + i, WORK))));
+    const gained = f32x4.mul(x, f32x4.mul(wet, exp2x4(v128.load(work + i))));
     v128.store(WET + i, gained);
     v128.store(lanes + i, f32x4.add(f32x4.mul(x, dry), gained));
     wet = f32x4.add(wet, wetStep);

@@ -2,7 +2,7 @@
 import { constantsOf, opOf, type Kernel } from '../../kernel/kernel.ts';
 import type { Insert } from '../../session/entities.ts';
 import { advance, aim, eased, glideAt, type Glide } from '../glide.ts';
-import { entriesOf, laneBefore, laneOp, lanesOf, packLanes } from '../lanes.ts';
+import { entriesOf, laneBefore, lanesOf, packLanes, resultsOf, sourcesOf, standing } from '../lanes.ts';
 import { processor, type Control, type Instance, type Memory } from '../processor.ts';
 import { valuesBy } from '../spec.ts';
 import { bandOf, EQ_BANDS, EQ_STAGES, eqSpecs, stagesOf, TOP_SHARE, type Band } from './params.ts';
@@ -48,7 +48,14 @@ export const eq = processor({
     const { groups, results } = packLanes(builder, entries);
     const instances = groups.map((group): Instance => {
       const at = builder.kernel.reserve(EQ.bytes);
-      builder.op(...laneOp(builder, opOf(builder.kernel, 'eq'), group, at));
+      const where = standing(builder, group);
+      builder.opLater(() => [
+        opOf(builder.kernel, 'eq'),
+        ...sourcesOf(builder, group, where),
+        ...resultsOf(builder, group, where),
+        at,
+        where.lanes
+      ]);
       const controls = new Map(
         entriesOf(group).map((entry) => [entry.insert.id, createEqControl({ at, lanes: lanesOf(group, entry), EQ })])
       );

@@ -27,12 +27,15 @@ export const EQ_BYTES: usize = EQ_LIST_BYTES + <usize>EQ_SLOTS * EQ_SLOT_BYTES;
 /** A period of four lanes; shared by all instances, so that it stays in the nearest cache. */
 const SCRATCH = memory.data(1024, 16);
 
-/** One instance over one period: four channels in, four out. */
+/**
+ * op: four in, four out, instance, lanes. One instance over one period; with lanes the four may stand there before, or stay there after it.
+ */
 function eq(op: usize, _frame: i64): void {
   const state: usize = load<u32>(op + 36);
   const count = load<i32>(state);
-  const lanes = SCRATCH;
-  gather(lanes, load<u32>(op + 4), load<u32>(op + 8), load<u32>(op + 12), load<u32>(op + 16));
+  const standing: usize = load<u32>(op + 40);
+  const lanes: usize = standing ? standing : SCRATCH;
+  if (load<u32>(op + 4)) gather(lanes, load<u32>(op + 4), load<u32>(op + 8), load<u32>(op + 12), load<u32>(op + 16));
   let i = 0;
   if (load<i32>(state, EQ_GLIDES)) {
     for (; i < count; i++) gliding(slotAt(state, i), lanes);
@@ -41,7 +44,7 @@ function eq(op: usize, _frame: i64): void {
     for (; i + 1 < count; i += 2) stages(slotAt(state, i), slotAt(state, i + 1), lanes);
     if (i < count) stage(slotAt(state, i), lanes);
   }
-  scatter(lanes, load<u32>(op + 20), load<u32>(op + 24), load<u32>(op + 28), load<u32>(op + 32));
+  if (load<u32>(op + 20)) scatter(lanes, load<u32>(op + 20), load<u32>(op + 24), load<u32>(op + 28), load<u32>(op + 32));
 }
 
 /** Address of the i-th active stage. */
