@@ -30,6 +30,10 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
     ...topology.edges.map(({ from, source }) => `${from} ${source}`),
     ...topology.strips.flatMap(({ inserts: own }) => own.map(({ keyId, keyTap }) => `${keyId} ${keyTap}`))
   ]);
+  const recorded = topology.strips.filter(({ channel: { kind } }) => kind === 'track' || kind === 'key');
+  const chunks = recorded.reduce((sum, { channel: { width } }) => sum + width, 0);
+  const sources = kernel.reserve(chunks * CHUNK * 4, true);
+  let source = sources;
   const chunksOf = new Map<string, readonly number[]>();
   const order = [...topology.strips.map(({ channel }) => channel.id), ...pairs.map((number) => `#${number}`), ...early];
   const meters = kernel.reserve(order.length * METER_FLOATS * 4);
@@ -40,9 +44,10 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
   const begin = ({ channel: { id, kind, width } }: Strip): Signal => {
     const trim = ramp(`i ${id}`);
     if (kind === 'track' || kind === 'key') {
-      const chunks = Array.from({ length: width }, () => kernel.reserve(CHUNK * 4, true));
-      chunksOf.set(id, chunks);
-      const sides = chunks.map((chunk) => {
+      const own = Array.from({ length: width }, (_, side) => source + side * CHUNK * 4);
+      source += width * CHUNK * 4;
+      chunksOf.set(id, own);
+      const sides = own.map((chunk) => {
         const to = buffer();
         op(code.source, to, chunk, trim);
         return to;
@@ -119,6 +124,7 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
     instanceOf: new Map(inserts.instances.flatMap((instance) => [...instance.controls.keys()].map((id) => [id, instance]))),
     compensations: compensations.all,
     ghosts: inserts.ghosts,
+    sources: memory.f32.subarray(sources >> 2, (sources >> 2) + chunks * CHUNK),
     meters,
     outs,
     silence: emission.silence

@@ -38,6 +38,12 @@ export type Runner = {
   readonly silence: () => Float32Array;
 };
 
+type Source = {
+  readonly into: Float32Array;
+  readonly clips: readonly { readonly clip: Clip; readonly channel: number }[];
+  readonly pattern: Pattern | null;
+};
+
 type Birth = {
   readonly module: KernelModule;
   readonly topology: Topology;
@@ -58,11 +64,19 @@ export function createRunner({ module, topology, session, pcm, pool, before }: B
   const moving = new Set<Instance>();
   /** Which insert each of what a control changes belongs to. */
   let partOf: ReadonlyMap<object, string> | null = null;
-  let clips = new Map<string, Clip[]>();
-  let patterns = new Map<string, Pattern>();
+  /** What plays into each source chunk. */
+  let sources: readonly Source[] = [];
   const setClips = (from: Session) => {
-    clips = clipsByChannel(from);
-    patterns = new Map([...from.channel.values()].flatMap(({ id, pattern }) => (pattern ? [[id, pattern]] : [])));
+    const clips = clipsByChannel(from);
+    sources = [...plan.strips].flatMap(([id, { chunks }]) =>
+      chunks.map((into, side): Source => {
+        const own = (clips.get(id) ?? []).flatMap((clip) => {
+          const channel = channelOf(clip, side);
+          return channel === null ? [] : [{ clip, channel }];
+        });
+        return { into, clips: own, pattern: from.channel.get(id)?.pattern ?? null };
+      })
+    );
   };
   setClips(session);
 
@@ -129,22 +143,15 @@ export function createRunner({ module, topology, session, pcm, pool, before }: B
     aimInsert,
     setClips,
     fill: (parts, tempo) => {
-      for (const [id, { chunks }] of plan.strips) {
-        const own = clips.get(id) ?? [];
-        const pattern = patterns.get(id);
-        chunks.forEach((into, channel) => {
-          into.fill(0);
-          let at = 0;
-          for (const { from, to } of parts) {
-            const piece = to - from === CHUNK ? into : into.subarray(at, at + to - from);
-            for (const clip of own) {
-              const taken = channelOf(clip, channel);
-              if (taken !== null) readClip(clip, taken, from, piece, pcm);
-            }
-            if (pattern) addPulses(piece, from, pattern, tempo, plan.kernel);
-            at += to - from;
-          }
-        });
+      plan.sources.fill(0);
+      for (const { into, clips, pattern } of sources) {
+        let at = 0;
+        for (const { from, to } of parts) {
+          const piece = to - from === CHUNK ? into : into.subarray(at, at + to - from);
+          for (const { clip, channel } of clips) readClip(clip, channel, from, piece, pcm);
+          if (pattern) addPulses(piece, from, pattern, tempo, plan.kernel);
+          at += to - from;
+        }
       }
     },
     follow: ({ plan: old }) => {

@@ -37,6 +37,8 @@ export type Plan = Memory & {
   readonly instanceOf: ReadonlyMap<string, Instance>;
   readonly compensations: ReadonlyMap<string, Compensation>;
   readonly ghosts: ReadonlyMap<string, Ghost>;
+  /** All source chunks, one after the other. */
+  readonly sources: Float32Array;
   readonly meters: number;
   /** By interface output pair. */
   readonly outs: ReadonlyMap<number, Pair>;
