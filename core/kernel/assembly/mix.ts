@@ -7,16 +7,24 @@ import { MOST, PART_BYTES, PERIOD_BYTES, TINY } from './layout';
  */
 export function source(dst: usize, chunk: usize, ramp: usize, phase: i32): void {
   const src = chunk + <usize>phase * PERIOD_BYTES;
-  const least = f32x4.splat(TINY);
-  const most = f32x4.splat(MOST);
   let gains = firstGains(ramp);
+  if (load<f32>(ramp + 4) == 0) {
+    for (let at: usize = 0; at < PERIOD_BYTES; at += 32) {
+      v128.store(dst + at, f32x4.mul(sane(v128.load(src + at)), gains));
+      v128.store(dst + at, f32x4.mul(sane(v128.load(src + at, 16)), gains), 16);
+    }
+    return;
+  }
   const step = f32x4.splat(load<f32>(ramp + 4) * 4);
   for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
-    const x = v128.load(src + at);
-    const heard = v128.and(x, f32x4.gt(f32x4.abs(x), least));
-    v128.store(dst + at, f32x4.mul(f32x4.pmax(f32x4.neg(most), f32x4.pmin(most, heard)), gains));
+    v128.store(dst + at, f32x4.mul(sane(v128.load(src + at)), gains));
     gains = f32x4.add(gains, step);
   }
+}
+
+function sane(x: v128): v128 {
+  const heard = v128.and(x, f32x4.gt(f32x4.abs(x), f32x4.splat(TINY)));
+  return f32x4.pmax(f32x4.splat(-MOST), f32x4.pmin(f32x4.splat(MOST), heard));
 }
 
 /** op: left, right out; left, right in; left, right ghost; ramp. What comes in, out of what came in to the plan before. */

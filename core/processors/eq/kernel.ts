@@ -59,11 +59,16 @@ function slotAt(state: usize, i: i32): usize {
 function stages(at: usize, bt: usize, lanes: usize): void {
   const ad = v128.load(at);
   const ac = v128.load(at, STAGE_C);
+  const ae = v128.load(at, STAGE_E);
   const ap = v128.load(at, STAGE_P);
   const aq = v128.load(at, STAGE_Q);
   const ar = v128.load(at, STAGE_R);
   const bd = v128.load(bt);
   const bc = v128.load(bt, STAGE_C);
+  const be = v128.load(bt, STAGE_E);
+  const bp = v128.load(bt, STAGE_P);
+  const bq = v128.load(bt, STAGE_Q);
+  const br = v128.load(bt, STAGE_R);
   let s1 = v128.load(at, STAGE_STATE);
   let s2 = v128.load(at, STAGE_STATE + 16);
   let z1 = v128.load(bt, STAGE_STATE);
@@ -71,12 +76,12 @@ function stages(at: usize, bt: usize, lanes: usize): void {
   const end = lanes + PERIOD_BYTES * 4;
   for (let x = lanes; x < end; x += 16) {
     const u = f32x4.sub(v128.load(x), s2);
-    const v = f32x4.sub(f32x4.add(f32x4.mul(ad, u), f32x4.add(f32x4.mul(ac, s1), f32x4.mul(v128.load(at, STAGE_E), s2))), z2);
+    const v = f32x4.sub(f32x4.add(f32x4.mul(ad, u), f32x4.add(f32x4.mul(ac, s1), f32x4.mul(ae, s2))), z2);
     s2 = f32x4.add(f32x4.add(s2, f32x4.mul(ap, s1)), f32x4.mul(ar, u));
     s1 = f32x4.add(f32x4.sub(s1, f32x4.mul(aq, s1)), f32x4.mul(ap, u));
-    v128.store(x, f32x4.add(f32x4.mul(bd, v), f32x4.add(f32x4.mul(bc, z1), f32x4.mul(v128.load(bt, STAGE_E), z2))));
-    z2 = f32x4.add(f32x4.add(z2, f32x4.mul(v128.load(bt, STAGE_P), z1)), f32x4.mul(v128.load(bt, STAGE_R), v));
-    z1 = f32x4.add(f32x4.sub(z1, f32x4.mul(v128.load(bt, STAGE_Q), z1)), f32x4.mul(v128.load(bt, STAGE_P), v));
+    v128.store(x, f32x4.add(f32x4.mul(bd, v), f32x4.add(f32x4.mul(bc, z1), f32x4.mul(be, z2))));
+    z2 = f32x4.add(f32x4.add(z2, f32x4.mul(bp, z1)), f32x4.mul(br, v));
+    z1 = f32x4.add(f32x4.sub(z1, f32x4.mul(bq, z1)), f32x4.mul(bp, v));
   }
   v128.store(at, flushed(s1), STAGE_STATE);
   v128.store(at, flushed(s2), STAGE_STATE + 16);
