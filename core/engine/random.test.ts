@@ -44,6 +44,13 @@ const desks = fc.record({
   pans: fc.array(fc.record({ id, pan, right: fc.option(pan), spread: fc.constantFrom(100, 100, 0, 130) }), { minLength: 1, maxLength: 6 }),
   muted: fc.option(track),
   turned: fc.option(id),
+  /** What stands first on every track: these go through lanes together, and hand them on. */
+  rack: fc.array(
+    fc
+      .constantFrom('eq' as const, 'comp' as const, 'trim' as const)
+      .chain((type) => fc.record({ type: fc.constant(type), values: settings(type) })),
+    { maxLength: 3 }
+  ),
   inserts: fc.array(insert, { maxLength: 6 })
 });
 
@@ -69,6 +76,12 @@ function made(desk: typeof desks extends fc.Arbitrary<infer T> ? T : never): Ses
     { do: 'faders.set', levels: desk.faders },
     ...(desk.muted ? [{ do: 'mutes.set', ids: [desk.muted], on: true } as Command] : []),
     ...(desk.turned ? [{ do: 'polarities.set', ids: [desk.turned], on: true } as Command] : []),
+    ...TRACKS.flatMap((channelId) =>
+      desk.rack.flatMap(({ type, values }, i): Command[] => [
+        { do: 'inserts.add', id: `${channelId}:${i}`, channelId, type },
+        { do: 'inserts.set', id: `${channelId}:${i}`, values }
+      ])
+    ),
     ...desk.inserts.flatMap(({ type, on, values, key }, i): Command[] => [
       { do: 'inserts.add', id: `i${i}`, channelId: on, type },
       { do: 'inserts.set', id: `i${i}`, values },

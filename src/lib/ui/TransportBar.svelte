@@ -39,6 +39,7 @@
   });
 
   const shown = $derived(selecting ?? transport.loop);
+  const played = $derived(Math.ceil((transport.position / end) * shape.length));
   $effect(() => {
     if (!canvas || shape.length === 0) return;
     const pen = canvas.getContext('2d')!;
@@ -47,12 +48,12 @@
     canvas.width = width;
     canvas.height = height;
     const styles = getComputedStyle(canvas);
-    const played = transport.position / end;
+    const [past, rest] = ['--kelp', '--muted'].map((name) => styles.getPropertyValue(name));
     const step = width / shape.length;
     for (let i = 0; i < shape.length; i++) {
       const tall = Math.max(scale, shape[i] * height * 0.92);
-      pen.fillStyle = i / shape.length < played ? styles.getPropertyValue('--kelp') : styles.getPropertyValue('--muted');
-      pen.globalAlpha = i / shape.length < played ? 0.9 : 0.5;
+      pen.fillStyle = i < played ? past : rest;
+      pen.globalAlpha = i < played ? 0.9 : 0.5;
       pen.fillRect(i * step, (height - tall) / 2, Math.max(1, step * 0.55), tall);
     }
   });
@@ -131,7 +132,7 @@
     {#if shown}<span class="loop" style:left="{(shown.from / end) * 100}%" style:width="{((shown.to - shown.from) / end) * 100}%"
       ></span>{/if}
     <canvas bind:this={canvas}></canvas>
-    <span class="head" style:left="{Math.min(100, (transport.position / end) * 100)}%"></span>
+    <span class="head" style:transform="translateX({Math.min(100, (transport.position / end) * 100)}%)"></span>
   </div>
   <ListenTo />
   <button class="peak" title="Highest peak of the mix since it was last cleared. Click to clear." onclick={() => (highest = -Infinity)}>
@@ -204,11 +205,17 @@
   }
   .head {
     position: absolute;
-    top: 0;
-    bottom: 0;
+    inset: 0;
+    /* As wide as the song, moved by its own width: a layer that only goes along, nothing is laid out or painted. */
+    will-change: transform;
+    pointer-events: none;
+  }
+  .head::before {
+    content: '';
+    position: absolute;
+    inset: 0 auto 0 0;
     width: 2px;
     background: var(--persimmon);
-    pointer-events: none;
   }
   .peak {
     display: grid;

@@ -1,9 +1,12 @@
-// Draws every level rail and gain reduction once a frame: one loop for all on screen.
+// Draws every level rail and gain reduction, and moves the position on: one loop for all on screen.
 import type { Transport } from '../state/transport.svelte';
 import { drawReductions } from './reductions';
 import { railAt } from './scale';
 
 type Rail = { readonly canvas: HTMLCanvasElement; id: string; colour: string; drawn: string };
+
+/** Until the next frame is asked for: 20 to 25 looks a second. A meter is read no faster, and to draw costs more than all that is heard. */
+const PAUSE_MS = 36;
 
 const rails = new Set<Rail>();
 let running = 0;
@@ -18,18 +21,32 @@ export function railCanvas(canvas: HTMLCanvasElement, given: { id: string; colou
   };
 }
 
+/** What else follows the sound, at every second look. */
+const others = new Set<() => void>();
+const OTHERS_EVERY = 2;
+let looks = 0;
+
+/** Has something looked after with the meters, in the same frame; returns how to end it. */
+export function alongMeters(look: () => void): () => void {
+  others.add(look);
+  return () => void others.delete(look);
+}
+
 /** Starts the loop; returns how to end it. */
 export function drawMeters(transport: Transport): () => void {
   const mine = ++running;
+  // Asked for only when it is due: every frame that a page asks for is laid out, whether anything changed or not.
+  const again = () => void setTimeout(() => requestAnimationFrame(loop), PAUSE_MS);
   const loop = () => {
     if (mine !== running) return;
+    again();
     transport.frame();
     // All sizes are read before anything is drawn: a canvas that is sized makes the next reading lay the page out anew.
     const scale = window.devicePixelRatio || 1;
     const sized = [...rails].map((rail) => [rail, rail.canvas.clientWidth, rail.canvas.clientHeight] as const);
     for (const [rail, width, height] of sized) draw(rail, transport, Math.round(width * scale), Math.round(height * scale), scale);
     drawReductions(transport);
-    requestAnimationFrame(loop);
+    if (++looks % OTHERS_EVERY === 0) for (const look of others) look();
   };
   requestAnimationFrame(loop);
   return () => void running++;

@@ -6,8 +6,8 @@ export const FULL_DB = 12;
 /** Steps of a filling: a style is only touched when its step changes. */
 const FINE = 48;
 const COARSE = 6;
-/** Frames between looks at coarse marks: with one on every row, touching styles each frame would cost more than the sound. */
-const COARSE_EVERY = 6;
+/** Looks between looks at coarse marks: with one on every row, touching styles each time would cost more than the sound. */
+const COARSE_EVERY = 2;
 
 type Mark = { id: string; step: number; readonly steps: number };
 const marks = new Map<HTMLElement, Mark>();

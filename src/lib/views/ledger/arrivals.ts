@@ -1,10 +1,10 @@
-// The signal passing each crosspoint now: hairs grow bright and dots fill while it sounds. One loop for all, some times a second.
+// The signal passing each crosspoint now: hairs grow bright and dots fill while it sounds. All of them are looked at some times a second.
 import { sendId, type Session } from '$core/session/entities';
+import { alongMeters } from '$lib/ui/meters';
 import type { Transport } from '$lib/state/transport.svelte';
 
 /** Steps of brightness: a style is only touched when its step changes. */
 const STEPS = 6;
-const EVERY_MS = 66;
 const QUIET = -66;
 
 const cells = new Map<HTMLElement, { of: () => readonly [string, string]; step: number }>();
@@ -32,9 +32,9 @@ export function passing(session: Session, transport: Pick<Transport, 'level'>, s
 
 const stepOf = (db: number) => Math.max(0, Math.min(STEPS, Math.ceil(((db - QUIET) / -QUIET) * STEPS)));
 
-/** Starts the loop; returns how to end it. */
+/** Starts looking; returns how to end it. */
 export function drawArrivals(session: Session, transport: Transport): () => void {
-  const timer = setInterval(() => {
+  return alongMeters(() => {
     for (const [cell, state] of cells) {
       const step = stepOf(passing(session, transport, ...state.of()));
       if (step === state.step) continue;
@@ -48,6 +48,5 @@ export function drawArrivals(session: Session, transport: Transport): () => void
       state.on = on;
       dot.classList.toggle('arriving', on);
     }
-  }, EVERY_MS);
-  return () => clearInterval(timer);
+  });
 }
