@@ -1,6 +1,7 @@
 // npm run bench -- engine [--tracks N]: bundles a bench and runs it.
 import { execFileSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
+import path from 'node:path';
 import { build } from 'vite';
 
 const [name = 'engine', ...rest] = process.argv.slice(2);
@@ -12,6 +13,7 @@ if (existsSync(`bench/${name}.mjs`)) {
 await build({
   configFile: false,
   logLevel: 'error',
+  resolve: { alias: { $core: path.resolve('core'), $files: path.resolve('files') } },
   build: {
     ssr: `bench/${name}.ts`,
     outDir: 'dist/bench',

@@ -23,7 +23,7 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
   const compensations = createCompensations(emission);
   const placing = createPlacing(emission);
   const sums = createSums(emission, { strips, compensations, placing });
-  const inserts = createInserts(emission, { strips, compensations });
+  const inserts = createInserts(emission, { strips, compensations, rooms: topology.rooms });
   const { incoming, pairs, early } = readEdges(topology.edges);
   /** Signals before a fader that others take, later in the period. */
   const tapped = new Set([

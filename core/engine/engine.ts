@@ -11,7 +11,7 @@ import type { KernelModule } from '../kernel/kernel.ts';
 import { CHUNK, CHUNK_PERIODS, METER_FLOATS, PERIOD } from '../kernel/period.ts';
 import { createRunner, type Runner } from './runner.ts';
 import { touchedBy } from './touched.ts';
-import { topologyOf } from './topology.ts';
+import { roomOf, topologyOf } from './topology.ts';
 
 /** Where recordings come from. `into` is all zero when it is called; frames outside the file stay so. */
 export type Pcm = (mediaId: string, channel: number, from: Frames, into: Float32Array) => void;
@@ -74,13 +74,13 @@ export type EngineOptions = {
 
 export function createEngine({ module, session, pcm, solo, keep = false }: EngineOptions): Engine {
   const pool: Float32Array[] | null = keep ? [] : null;
-  const begin = (before: Runner | null) => createRunner({ module, topology: topologyOf(session), session, pcm, pool, before });
+  const begin = (before: Runner | null) => createRunner({ module, topology: topologyOf(session), session, pcm, pool, before, rendered });
 
+  let rendered = 0;
   let runner = begin(null);
   const heard = () => known(session, solo ? facts.heard : facts.printed);
   const fades = createFades();
   let start: Frames = 0;
-  let rendered = 0;
   let chunkStart: Frames = 0;
   let chunkNext: Frames = 0;
   /** Where each kept chunk began on the timeline, by the frames rendered until then. */
@@ -101,9 +101,17 @@ export function createEngine({ module, session, pcm, solo, keep = false }: Engin
     for (const insert of session.insert.values()) runner.aimInsert(insert, snap);
   };
 
+  /** Whether an insert has to remember more now than its plan has room for, or less. */
+  const otherRoom = (id: string) => {
+    const insert = session.insert.get(id);
+    const was = runner.plan.topology.rooms.get(id);
+    return insert !== undefined && was !== undefined && roomOf(session, insert)?.frames !== was;
+  };
+
   const update = (changes?: readonly Change[]) => {
     const touched = changes && touchedBy(changes);
-    const reshaped = (!touched || touched.shape) && topologyOf(session).signature !== runner.plan.topology.signature;
+    const roomy = touched && (touched.tempo ? [...session.insert.keys()] : [...touched.inserts]).some(otherRoom);
+    const reshaped = (!touched || touched.shape || roomy) && topologyOf(session).signature !== runner.plan.topology.signature;
     // Other clips or pulses, like other ways, are faded in.
     const paced = touched?.tempo && [...session.channel.values()].some(({ pattern }) => pattern);
     if (reshaped || touched?.clips || touched?.patterns || paced) {

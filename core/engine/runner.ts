@@ -51,11 +51,12 @@ type Birth = {
   readonly pcm: Pcm;
   /** Memory for kept states; null: none are kept. */
   readonly pool: Float32Array[] | null;
-  /** The runner that this one takes over from. */
+  /** The runner that this one takes over from, and how many frames it has rendered. */
   readonly before: Runner | null;
+  readonly rendered: Frames;
 };
 
-export function createRunner({ module, topology, session, pcm, pool, before }: Birth): Runner {
+export function createRunner({ module, topology, session, pcm, pool, before, rendered: begun }: Birth): Runner {
   const { rate } = settingsOf(session);
   const plan = compile(module, topology, rate);
   const keeper = pool && createKeeper(plan, pool);
@@ -107,7 +108,7 @@ export function createRunner({ module, topology, session, pcm, pool, before }: B
     for (const key of plan.ramps.keys()) if (!old.ramps.get(key)) fresh.add(key);
     for (const [id, control] of plan.controls) {
       const was = old.controls.get(id);
-      if (was) control.adopt(was, old, plan);
+      if (was) control.adopt(was, old, plan, begun);
       // What is new sounds with its values from its first period.
       const insert = session.insert.get(id);
       if (!was && insert) aimInsert(insert, true);

@@ -2,9 +2,10 @@
 import { keyEdges, topological } from '../routing/graph.ts';
 import { isCrossed } from '../routing/placement.ts';
 import { widthBehind, widthOf } from '../routing/width.ts';
-import { processors } from '../processors/index.ts';
+import { processors, valuesOf } from '../processors/index.ts';
 import { settingsOf } from '../session/entities.ts';
 import { insertsOf } from '../session/select.ts';
+import type { Frames } from '../units.ts';
 import type { Channel, Insert, Send, Session, Tap } from '../session/entities.ts';
 
 /** An edge between strips; `to` null is the interface output pair `pair`. */
@@ -32,6 +33,8 @@ export type Topology = {
   /** Strips such that what feeds comes before what is fed; within a level by order of birth. */
   readonly strips: readonly Strip[];
   readonly edges: readonly PlanEdge[];
+  /** Frames that inserts have to remember, of those that say so. */
+  readonly rooms: ReadonlyMap<string, Frames>;
   /** Equal strings mean that a running plan can be kept. */
   readonly signature: string;
 };
@@ -60,16 +63,26 @@ export function topologyOf(whole: Session): Topology {
       return { channel, inserts, level: levels.get(id)!, crossed: isCrossed(channel, widthBehind(channel.width, inserts)) };
     })
     .sort((a, b) => a.level - b.level || a.channel.born - b.channel.born);
+  const rooms = new Map(
+    strips.flatMap((strip) => strip.inserts.flatMap((insert) => roomOf(session, insert) ?? [])).map(({ id, frames }) => [id, frames])
+  );
   const signature = JSON.stringify([
     strips.map(({ channel, inserts: own, crossed }) => [
       channel.id,
       channel.width,
       crossed,
-      own.map(({ id, keyId, keyTap, type, params }) => [id, keyId, keyTap, processors[type].latency(rate, params)])
+      own.map(({ id, keyId, keyTap, type, params }) => [id, keyId, keyTap, processors[type].latency(rate, params), rooms.get(id)])
     ]),
     edges.map((edge) => edge.key)
   ]);
-  return { strips, edges, signature };
+  return { strips, edges, rooms, signature };
+}
+
+/** Frames that an insert has to remember, or null where that is always the same. */
+export function roomOf(session: Session, { id, type, params }: Insert): { readonly id: string; readonly frames: Frames } | null {
+  const { rate, bpm } = settingsOf(session);
+  const frames = processors[type].room?.(valuesOf(type, params), { rate, bpm });
+  return frames === undefined ? null : { id, frames };
 }
 
 function planEdges(session: Session): PlanEdge[] {

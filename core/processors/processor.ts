@@ -31,14 +31,14 @@ export type Builder = {
 /** Where a group's four signals stand side by side, 0 for nowhere in particular; and whether they come from planar buffers, and go to such. */
 export type Standing = { lanes: number; gathers: boolean; scatters: boolean };
 
-/** What is placed: an insert, what goes in, and what its key hears; null is what goes in. */
-export type Entry = { readonly insert: Insert; readonly pair: Pair; readonly key: Pair | null };
+/** What is placed: an insert, what goes in, what its key hears (null is what goes in), and its room. */
+export type Entry = { readonly insert: Insert; readonly pair: Pair; readonly key: Pair | null; readonly room: Frames };
 
 export type Control = {
   /** Takes the insert's values as targets; `snap` puts them in place at once. */
   readonly aim: (insert: Insert, site: Site, memory: Memory, snap: boolean) => void;
-  /** Carries state over from the same insert's control in the plan before. */
-  readonly adopt: (before: Control, from: Memory, to: Memory) => void;
+  /** Carries state over from the same insert's control in the plan before, which has rendered so many frames. */
+  readonly adopt: (before: Control, from: Memory, to: Memory, rendered: Frames) => void;
   /** All of it on the host's side that changes while it runs, as plain objects. */
   readonly parts: () => Iterable<object>;
   /** Whether it holds, after so many rendered frames, what will come out louder than a level; of processors that keep it for long. */
@@ -84,6 +84,8 @@ export type Registration = {
   /** What it multiplies a signal by, of one that is nothing but gains; `exact` is false where it also waits. */
   readonly gains?: (values: Params, width: 1 | 2) => { readonly matrix: Matrix; readonly level: Db; readonly exact: boolean };
   readonly latency?: (rate: number, params: Params) => Frames;
+  /** Frames that it has to remember, in few steps: another number is another plan. */
+  readonly room?: (values: Params, site: Site) => Frames;
   /** Places all inserts of this type that are ready at the same time. */
   readonly build: (builder: Builder, entries: readonly Entry[]) => Built;
 };

@@ -2,7 +2,7 @@
 import { processors } from '../../processors/index.ts';
 import { resultFor, type Entry, type Instance, type Pair } from '../../processors/processor.ts';
 import type { Insert } from '../../session/entities.ts';
-import type { Strip } from '../topology.ts';
+import type { Strip, Topology } from '../topology.ts';
 import type { Compensations } from './compensation.ts';
 import type { Emission } from './emission.ts';
 import { ghostRamp, type Ghost, type PlannedStrip, type Signal } from './plan.ts';
@@ -16,7 +16,11 @@ export type Inserts = {
 
 export function createInserts(
   emission: Emission,
-  { strips, compensations }: { readonly strips: ReadonlyMap<string, PlannedStrip>; readonly compensations: Compensations }
+  {
+    strips,
+    compensations,
+    rooms
+  }: { readonly strips: ReadonlyMap<string, PlannedStrip>; readonly compensations: Compensations; readonly rooms: Topology['rooms'] }
 ): Inserts {
   const { code, op, ramp, rate, silence } = emission;
   const instances: Instance[] = [];
@@ -47,14 +51,16 @@ export function createInserts(
       const insert = strip.inserts[index];
       const signal = signals.get(strip)!;
       const key = keyOf(strip, insert, inputs.get(strip)!);
-      if (!key) return { strip, insert, pair: ghosted(insert, signal.pair), key: null, latency: signal.latency };
+      const room = rooms.get(insert.id) ?? 0;
+      if (!key) return { strip, insert, pair: ghosted(insert, signal.pair), key: null, latency: signal.latency, room };
       const latency = Math.max(signal.latency, key.latency);
       return {
         strip,
         insert,
         pair: compensations.aligned(`${strip.channel.id} ${insert.id}`, signal, latency),
         key: compensations.aligned(`${insert.keyId} ${insert.keyTap} key ${insert.id}`, key, latency),
-        latency
+        latency,
+        room
       };
     });
     for (const type of new Set(entries.map(({ insert }) => insert.type))) {

@@ -4,16 +4,18 @@ import { powerOfTwo, slackAt } from '../../kernel/period.ts';
 import { advance, aim, eased, glideAt, glidesAt, writeRamp, type Glide } from '../glide.ts';
 import { oneByOne, processor, type Control, type Memory, type Pair } from '../processor.ts';
 import { valuesBy } from '../spec.ts';
-import { delayRing, delayShape, delaySpecs, DELAY_TAPS, type DelayShape } from './params.ts';
+import { delayRoom, delayShape, delaySpecs, DELAY_TAPS, type DelayShape } from './params.ts';
 
 const GLIDES = ['feedback', 'high', 'low', 'mix', 'stays', 'left'] as const;
 
-/** Times that go over into others; what is wanted meanwhile waits until they have. */
-type Times = { from: DelayShape; to: DelayShape; wanted: DelayShape };
+/** Times that go over into others; what is wanted meanwhile waits until they have. Anew: in other rings, what is wanted next is there at once. */
+type Times = { from: DelayShape; to: DelayShape; wanted: DelayShape; anew: boolean };
 
 type DelayControl = Control & {
   readonly at: number;
   readonly ring: number;
+  /** Frames of it. */
+  readonly frames: number;
   readonly glides: Record<(typeof GLIDES)[number], Glide>;
   /** Left and right gain of each tap. */
   readonly gains: readonly (readonly [Glide, Glide])[];
@@ -29,8 +31,6 @@ const offsets = (kernel: Kernel) =>
   ]);
 type Offsets = ReturnType<typeof offsets>;
 
-const ringFrames = (rate: number) => powerOfTwo(delayRing(rate) + slackAt(rate));
-
 export const delay = processor({
   type: 'delay',
   title: 'delay',
@@ -38,20 +38,22 @@ export const delay = processor({
   stereo: true,
   remembers: true,
   onChannel: { mix: 30 },
+  room: (values, { rate, bpm }) => delayRoom(values, rate, bpm),
   build: (builder, entries) =>
-    oneByOne(entries, ({ insert, pair }) => {
+    oneByOne(entries, ({ insert, pair, room }) => {
       const { kernel, rate, buffer } = builder;
       const DELAY = offsets(kernel);
       const at = kernel.reserve(DELAY.bytes);
-      const ring = kernel.reserve(ringFrames(rate) * 8, true);
+      const frames = powerOfTwo(room + slackAt(rate));
+      const ring = kernel.reserve(frames * 8, true);
       const result: Pair = [buffer(), buffer()];
       builder.op(opOf(kernel, 'delay'), ...pair, ...result, at);
-      const control = createControl(at, ring, rate, DELAY);
+      const control = createControl({ at, ring, frames }, rate, DELAY);
       return {
         result,
         instance: {
           controls: new Map([[insert.id, control]]),
-          place: ({ i32 }) => i32.set([ring, ringFrames(rate) - 1], (at + DELAY.ring) >> 2),
+          place: ({ i32 }) => i32.set([ring, frames - 1], (at + DELAY.ring) >> 2),
           advance: (memory) => step(control, memory, rate, DELAY)
         }
       };
@@ -62,12 +64,13 @@ export const delay = processor({
 const sameTimes = (a: DelayShape, b: DelayShape) =>
   a.taps.length === b.taps.length && a.taps.every((tap, i) => tap.left === b.taps[i].left && tap.right === b.taps[i].right);
 
-function createControl(at: number, ring: number, rate: number, DELAY: Offsets): DelayControl {
+function createControl({ at, ring, frames }: Pick<DelayControl, 'at' | 'ring' | 'frames'>, rate: number, DELAY: Offsets): DelayControl {
   const shape = delayShape(valuesBy(delaySpecs, {}), rate, 120);
-  const times: Times = { from: shape, to: shape, wanted: shape };
+  const times: Times = { from: shape, to: shape, wanted: shape, anew: false };
   const control: DelayControl = {
     at,
     ring,
+    frames,
     glides: glidesAt(GLIDES, () => 0),
     gains: Array.from({ length: DELAY_TAPS }, () => [glideAt(0), glideAt(0)] as const),
     times,
@@ -84,8 +87,8 @@ function createControl(at: number, ring: number, rate: number, DELAY: Offsets): 
       aim(control.glides.stays, wanted.mode === 0 ? 1 : 0, snap);
       aim(control.glides.left, wanted.mode === 2 ? 1 : 0, snap);
       times.wanted = wanted;
-      if (snap) {
-        Object.assign(times, { from: wanted, to: wanted });
+      if (snap || times.anew) {
+        Object.assign(times, { from: wanted, to: wanted, anew: false });
         Object.assign(control.share, glideAt(1));
       }
       control.gains.forEach(([left, right], i) => {
@@ -99,21 +102,26 @@ function createControl(at: number, ring: number, rate: number, DELAY: Offsets): 
       const taps = [...times.from.taps, ...times.to.taps];
       const loudest = Math.max(...control.gains.flat().map(({ value }) => value)) * control.glides.mix.value;
       const longest = Math.max(...taps.flatMap(({ left, right }) => [left, right]));
-      const mask = ringFrames(rate) - 1;
+      const mask = frames - 1;
       for (let back = 1; back <= longest; back++) {
         const at = (ring >> 2) + ((rendered - back) & mask) * 2;
         if (Math.max(Math.abs(f32[at]), Math.abs(f32[at + 1])) * loudest > level) return true;
       }
       return false;
     },
-    adopt: (other, from, to) => {
+    adopt: (other, from, to, rendered) => {
       const before = other as DelayControl;
-      to.f32.set(from.f32.subarray(before.ring >> 2, (before.ring >> 2) + ringFrames(rate) * 2), ring >> 2);
+      if (frames === before.frames) to.f32.set(from.f32.subarray(before.ring >> 2, (before.ring >> 2) + frames * 2), ring >> 2);
+      else
+        for (let back = 1; back <= Math.min(frames, before.frames, rendered); back++)
+          for (const side of [0, 1])
+            to.f32[(ring >> 2) + ((rendered - back) & (frames - 1)) * 2 + side] =
+              from.f32[(before.ring >> 2) + ((rendered - back) & (before.frames - 1)) * 2 + side];
       const states = (base: number) => (base + DELAY.states) >> 2;
       to.f32.set(from.f32.subarray(states(before.at), states(before.at) + 4), states(at));
       for (const name of GLIDES) Object.assign(control.glides[name], before.glides[name]);
       control.gains.forEach((pair, i) => pair.forEach((glide, side) => Object.assign(glide, before.gains[i][side])));
-      Object.assign(times, before.times);
+      Object.assign(times, before.times, { anew: before.times.anew || frames !== before.frames });
       Object.assign(control.share, before.share);
     }
   };

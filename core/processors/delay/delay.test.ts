@@ -1,7 +1,9 @@
 // The delay: its float64 oracle, and note values.
 import { describe, expect, it } from 'vitest';
-import { apart, noise, RATE } from '../../../tests/oracle/rig.ts';
+import { apart, carryOut, emptyDesk, noise, play, rig, RATE, trackCommand } from '../../../tests/oracle/rig.ts';
 import { double, FRAMES, sine, through, throughMoves } from '../../../tests/oracle/through.ts';
+import { planBatch } from '../../commands/plan.ts';
+import { commit } from '../../session/changes.ts';
 import { valuesOf } from '../index.ts';
 import { eqOracle } from '../eq/oracle.ts';
 import { delayOracle } from './oracle.ts';
@@ -43,6 +45,43 @@ describe('delay', () => {
     const above = eqOracle(Float64Array.from(heard), valuesOf('eq', { 'b1.on': 1, 'b1.freq': 4000, 'b1.slope': 5 }), RATE);
     const changed = above.subarray(RATE - 4800);
     expect(apart(changed, new Float64Array(changed.length))).toBeLessThan(-75);
+  });
+
+  it('holds notes of many seconds; what is on its way when the tempo changes comes when the new one says', () => {
+    const session = carryOut(
+      emptyDesk(),
+      trackCommand([{ id: 'a', frames: 20 * RATE }]),
+      { do: 'pans.set', pans: [{ id: 'a', pan: -100 }] },
+      { do: 'inserts.add', id: 'x', channelId: 'a', type: 'delay' },
+      { do: 'inserts.set', id: 'x', values: { mix: 100, feedback: 0, high: 20, low: 20000, 't1.note': 14 } }
+    );
+    const sound = new Float32Array(20 * RATE);
+    for (const second of [0.5, 12.5]) sound[second * RATE] = 0.5;
+    const engine = rig(session, new Map([['a', [sound]]]));
+    const tempo = (bpm: number) => {
+      const planned = planBatch(session, [{ do: 'settings.set', bpm }]);
+      if (!planned.ok) throw new Error(planned.error.message);
+      commit(session, planned.value.changes);
+      engine.update(planned.value.changes);
+    };
+    // A whole note is 2 s at first, then 8 s, then 12 s, then 2 s again.
+    const echoes: unknown[] = [];
+    let began = 0;
+    for (const [bpm, seconds] of [
+      [120, 1],
+      [30, 9],
+      [20, 3],
+      [120, 4]
+    ]) {
+      tempo(bpm);
+      play(engine, seconds * RATE)[0].forEach((x, frame) => Math.abs(x) > 1e-4 && echoes.push([began + frame / RATE, x]));
+      began += seconds;
+    }
+    expect(echoes).toEqual([
+      [8.5, expect.closeTo(0.5, 5)],
+      [12.5, expect.closeTo(0.5, 5)],
+      [14.5, expect.closeTo(0.5, 5)]
+    ]);
   });
 
   it('counts note values at the tempo', () => {

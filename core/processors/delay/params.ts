@@ -5,8 +5,9 @@ import type { ParamSpec, Params } from '../spec.ts';
 
 export const DELAY_TAPS = 8;
 export const DELAY_MODES = ['Straight', 'Crossing', 'Ping-pong'] as const;
-/** The longest time, seconds. */
+/** The longest time and the longest note, seconds: a whole one at the slowest tempo takes 12. */
 export const DELAY_LONGEST = 4;
+export const DELAY_LONGEST_NOTE = 16;
 
 /** Note values in quarter notes; the first is "by time". */
 const NOTES: readonly (readonly [string, number])[] = [
@@ -55,9 +56,9 @@ export const delaySpecs: ParamSpec[] = [
 export type DelayTap = { readonly left: Frames; readonly right: Frames; readonly level: Db; readonly pan: number };
 export type DelayShape = { readonly mode: number; readonly taps: readonly DelayTap[] };
 
-/** Taps in whole frames at a rate and a tempo in quarter notes a minute; feedback goes round by the first one's time. */
+/** Taps in whole frames at a rate and a tempo in quarter notes a minute; feedback goes round by the first one's time, never more than 16.1 s. */
 export function delayShape(values: Readonly<Record<string, number>>, rate: number, bpm: number): DelayShape {
-  const longest = delayRing(rate) - 1;
+  const longest = ringOf(DELAY_LONGEST_NOTE, rate) - 1;
   const frames = (seconds: number) => Math.max(1, Math.min(longest, Math.round(seconds * rate)));
   const taps = Array.from({ length: Math.round(values.taps) }, (_, i): DelayTap => {
     const value = (id: string) => values[`t${i + 1}.${id}`];
@@ -74,5 +75,11 @@ export function delayShape(values: Readonly<Record<string, number>>, rate: numbe
   return { mode: Math.round(values.mode), taps };
 }
 
-/** Frames that a ring must hold, so that no setting needs new memory. */
-export const delayRing = (rate: number): Frames => Math.ceil((DELAY_LONGEST + 0.1) * rate) + 1;
+/** `apart` reaches 0.1 s further. */
+const ringOf = (seconds: number, rate: number): Frames => Math.ceil((seconds + 0.1) * rate) + 1;
+
+/** Frames that the rings must hold: those of any time, so that times move freely, or those of any note where one is longer. */
+export function delayRoom(values: Params, rate: number, bpm: number): Frames {
+  const [usual, most] = [DELAY_LONGEST, DELAY_LONGEST_NOTE].map((seconds) => ringOf(seconds, rate));
+  return delayShape(values, rate, bpm).taps.every(({ left, right }) => Math.max(left, right) < usual) ? usual : most;
+}
