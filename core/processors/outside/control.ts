@@ -39,7 +39,7 @@ export const outside = processor({
       const result = resultFor(builder, pair);
       const sides = [...new Set(pair)].map(() => kernel.reserve(OUTSIDE.bytes));
       const rings = sides.flatMap(() => [kernel.reserve(ringAt(rate) * 4, true), kernel.reserve(springRing(rate) * 4, true)]);
-      sides.forEach((at, side) => builder.op(opOf(kernel, 'outside'), pair[side], result[side], at));
+      builder.op(opOf(kernel, 'outside'), ...pair, ...result, sides[0], sides[1] ?? 0);
       const control = createControl(sides, rings, rate, OUTSIDE);
       return {
         result,

@@ -29,7 +29,7 @@ export const OUTSIDE_STATE: usize = 68;
 export const OUTSIDE_SPRING: usize = 72;
 /** Value, step. */
 export const OUTSIDE_FADE: usize = 84;
-/** What came out of each all-pass last, and what went in; the bent wave's last point; its oversampler. */
+/** What came out of each all-pass last, and what went in; the bent wave's last point, of both sides; its oversampler, of both sides. */
 export const OUTSIDE_STATES: usize = 96;
 const PASSES: usize = 32;
 const CAME: usize = OUTSIDE_STATES;
@@ -38,27 +38,45 @@ const LAST: usize = WENT + PASSES * 4;
 const OVER: usize = LAST + 16;
 export const OUTSIDE_BYTES: usize = OVER + OVERSAMPLE_BYTES;
 
-// A period each: what came through the device's delay, the spring's echo, and what the unit makes; lanes of it, and at four times the rate.
-const THERE = memory.data(256, 16);
+// A period each, right after left: what came through the device's delay, the spring's echo, and what the unit makes; lanes of it, and at
+// four times the rate.
+const THERE = memory.data(512, 16);
 const ECHO = memory.data(256, 16);
-const MADE = memory.data(256, 16);
+const MADE = memory.data(512, 16);
 const LANES = memory.data(1024, 16);
 const FOUR = memory.data(4096, 16);
 
-/** op: in, out, instance. */
+/** op: left, right in; left, right out; instances of both, the right one 0 where there is one side. */
 function outside(op: usize, frame: i64): void {
-  const src: usize = load<u32>(op + 4);
-  const dst: usize = load<u32>(op + 8);
-  const at: usize = load<u32>(op + 12);
+  const left: usize = load<u32>(op + 20);
+  const right: usize = load<u32>(op + 24);
+  const thereL = back(left, load<u32>(op + 4), frame, THERE);
+  const thereR = right ? back(right, load<u32>(op + 8), frame, THERE + PERIOD_BYTES) : thereL;
+  const unit = load<i32>(left + OUTSIDE_UNIT);
+  let madeL = thereL;
+  let madeR = thereR;
+  if (unit == 1) {
+    madeL = sprung(left, frame, thereL, MADE);
+    if (right) madeR = sprung(right, frame, thereR, MADE + PERIOD_BYTES);
+  } else if (unit == 2) {
+    taped(left, right, thereL, thereR);
+    madeL = MADE;
+    madeR = MADE + PERIOD_BYTES;
+  }
+  mixed(left, frame, thereL, madeL, load<u32>(op + 12));
+  if (right) mixed(right, frame, thereR, madeR, load<u32>(op + 16));
+}
+
+/** What comes back from the device: what went to it a latency ago. */
+function back(at: usize, src: usize, frame: i64, into: usize): usize {
   const ring: usize = load<u32>(at + OUTSIDE_RING);
   const mask = load<i32>(at + MASK);
   memory.copy(ownAt(ring, mask, frame), src, PERIOD_BYTES);
-  const there = periodAt(ring, mask, frame - load<i32>(at + OUTSIDE_LATENCY), 0, THERE);
-  const unit = load<i32>(at + OUTSIDE_UNIT);
-  let made = there;
-  if (unit == 1) made = sprung(at, frame, there);
-  else if (unit == 2) made = taped(at, there);
+  return periodAt(ring, mask, frame - load<i32>(at + OUTSIDE_LATENCY), 0, into);
+}
 
+/** Wet and noisy beside dry. */
+function mixed(at: usize, frame: i64, there: usize, made: usize, dst: usize): void {
   const seed = i32x4.splat(load<i32>(at + SEED));
   const four = i32x4.splat(4);
   let now = i32x4.add(i32x4.splat(<i32>frame), i32x4(0, 1, 2, 3));
@@ -87,7 +105,7 @@ function step(at: usize): v128 {
 }
 
 /** The echo along a spring; and what goes into it: low-passed, and spread by all-passes, since high and low travel at different speeds. */
-function sprung(at: usize, frame: i64, there: usize): usize {
+function sprung(at: usize, frame: i64, there: usize, made: usize): usize {
   const ring: usize = load<u32>(at + SPRING_RING);
   const mask = load<i32>(at + SPRING_MASK);
   const low = load<f32>(at + OUTSIDE_LOW);
@@ -104,14 +122,14 @@ function sprung(at: usize, frame: i64, there: usize): usize {
     lowed = kept(lowed);
     // All passes at once, each a frame behind the one before: what comes out of the last belongs to a frame that long ago.
     const at31 = (<i32>frame + <i32>n - <i32>(PASSES - 1)) & mask;
-    store<f32>(MADE + n * 4, came * level);
+    store<f32>(made + n * 4, came * level);
     store<f32>(ring + <usize>at31 * 4, spread(at, lowed));
     drive += load<f32>(at + OUTSIDE_DRIVE + 4);
     fade += load<f32>(at + OUTSIDE_FADE + 4);
   }
   store<f32>(at + OUTSIDE_STATE, lowed);
   for (let i: usize = CAME; i < LAST; i += 16) v128.store(at + i, flushed(v128.load(at + i)));
-  return MADE;
+  return made;
 }
 
 /** One step of a chain of first-order all-passes, a·(x − y₁) + x₁, four to a register. */
@@ -135,13 +153,15 @@ function spread(at: usize, input: f32): f32 {
 /**
  * x/√(1 + x²) at four times the rate, by the mean of it over each step (J. Parker, V. Zavalishin, E. Le Bivic, "Reducing the aliasing of
  * nonlinear waveshaping using continuous-time convolution", DAFx 2016): its integral is √(1 + x²), so that the mean is
- * (x₁ + x₀)/(√(1 + x₁²) + √(1 + x₀²)). Then a low-pass.
+ * (x₁ + x₀)/(√(1 + x₁²) + √(1 + x₀²)). Then a low-pass. Both sides go through the left one's oversampler; where there is one it is
+ * both, so that it can become two.
  */
-function taped(at: usize, there: usize): usize {
+function taped(at: usize, right: usize, thereL: usize, thereR: usize): void {
   let drive = load<f32>(at + OUTSIDE_DRIVE);
   const driveStep = load<f32>(at + OUTSIDE_DRIVE + 4);
   for (let n: usize = 0; n < <usize>PERIOD; n++) {
-    v128.store(LANES + n * 16, f32x4.replace_lane(f32x4.splat(0), 0, load<f32>(there + n * 4) * drive));
+    const both = f32x4.replace_lane(v128.load32_zero(thereL + n * 4), 1, load<f32>(thereR + n * 4));
+    v128.store(LANES + n * 16, f32x4.mul(both, f32x4.splat(drive)));
     drive += driveStep;
   }
   upFour(at + OVER, LANES, FOUR);
@@ -157,17 +177,19 @@ function taped(at: usize, there: usize): usize {
   }
   v128.store(at + LAST, flushed(last));
   downFour(at + OVER, FOUR, LANES);
-  const low = load<f32>(at + OUTSIDE_LOW);
-  let lowed = load<f32>(at + OUTSIDE_STATE);
+  const low = f32x4.splat(load<f32>(at + OUTSIDE_LOW));
+  const other = right ? right : at;
+  let lowed = f32x4.replace_lane(v128.load32_zero(at + OUTSIDE_STATE), 1, load<f32>(other + OUTSIDE_STATE));
   drive = load<f32>(at + OUTSIDE_DRIVE);
   for (let n: usize = 0; n < LANES_BYTES; n += 16) {
-    lowed += low * (load<f32>(LANES + n) - lowed);
-    lowed = kept(lowed);
-    store<f32>(MADE + n / 4, lowed / drive);
+    lowed = flushed(f32x4.add(lowed, f32x4.mul(low, f32x4.sub(v128.load(LANES + n), lowed))));
+    const made = f32x4.div(lowed, f32x4.splat(drive));
+    v128.store32_lane(MADE + n / 4, made, 0);
+    v128.store32_lane(MADE + PERIOD_BYTES + n / 4, made, 1);
     drive += driveStep;
   }
-  store<f32>(at + OUTSIDE_STATE, lowed);
-  return MADE;
+  v128.store32_lane(at + OUTSIDE_STATE, lowed, 0);
+  v128.store32_lane(other + OUTSIDE_STATE, lowed, 1);
 }
 
 /** White noise −1 … 1 from frames' numbers (the finaliser of MurmurHash3): no state, the same wherever one begins. */
