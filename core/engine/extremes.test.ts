@@ -65,7 +65,7 @@ describe.each(Object.keys(processors) as InsertType[])('%s', (type) => {
         const early = Math.max(...loud[0].subarray(LOUD - 4800).map(Math.abs), ...after[0].subarray(0, 4800).map(Math.abs));
         expect(late).toBeLessThanOrEqual(early * 1.05 + 1e-6);
       }),
-      { numRuns: 25, seed: 5 }
+      { numRuns: Number(process.env.RUNS ?? 25), seed: Number(process.env.SEED ?? 5) }
     );
   });
 

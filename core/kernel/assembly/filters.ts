@@ -37,6 +37,49 @@ export function stage(at: usize, lanes: usize): void {
   v128.store(at, flushed(s2), STAGE_STATE + 16);
 }
 
+/**
+ * One stage over one period in which its coefficients go over from what they were, at `from`: steps would be heard. No state can run away
+ * meanwhile: with P, Q, R of any filter the states' step is contractive (trapezoidal integration of one that loses energy), and so is
+ * every mean of two that are.
+ */
+export function glidingStage(at: usize, from: usize, lanes: usize): void {
+  let d = v128.load(from);
+  let c = v128.load(from + STAGE_C);
+  let e = v128.load(from + STAGE_E);
+  let p = v128.load(from + STAGE_P);
+  let q = v128.load(from + STAGE_Q);
+  let r = v128.load(from + STAGE_R);
+  const dd = perFrame(d, v128.load(at));
+  const dc = perFrame(c, v128.load(at, STAGE_C));
+  const de = perFrame(e, v128.load(at, STAGE_E));
+  const dp = perFrame(p, v128.load(at, STAGE_P));
+  const dq = perFrame(q, v128.load(at, STAGE_Q));
+  const dr = perFrame(r, v128.load(at, STAGE_R));
+  let s1 = v128.load(at, STAGE_STATE);
+  let s2 = v128.load(at, STAGE_STATE + 16);
+  const end = lanes + PERIOD_BYTES * 4;
+  for (let x = lanes; x < end; x += 16) {
+    d = f32x4.add(d, dd);
+    c = f32x4.add(c, dc);
+    e = f32x4.add(e, de);
+    p = f32x4.add(p, dp);
+    q = f32x4.add(q, dq);
+    r = f32x4.add(r, dr);
+    const u = f32x4.sub(v128.load(x), s2);
+    v128.store(x, f32x4.add(f32x4.mul(d, u), f32x4.add(f32x4.mul(c, s1), f32x4.mul(e, s2))));
+    s2 = f32x4.add(f32x4.add(s2, f32x4.mul(p, s1)), f32x4.mul(r, u));
+    s1 = f32x4.add(f32x4.sub(s1, f32x4.mul(q, s1)), f32x4.mul(p, u));
+  }
+  v128.store(at, flushed(s1), STAGE_STATE);
+  v128.store(at, flushed(s2), STAGE_STATE + 16);
+  memory.copy(from, at, STAGE_COEFFICIENTS);
+}
+
+/** By how much a coefficient moves in a frame. */
+function perFrame(was: v128, is: v128): v128 {
+  return f32x4.mul(f32x4.sub(is, was), f32x4.splat(1.0 / 64));
+}
+
 /** States under `TINY` become 0: WebAssembly cannot flush denormals by itself. */
 export function flushed(state: v128): v128 {
   return v128.and(state, f32x4.gt(f32x4.abs(state), f32x4.splat(TINY)));

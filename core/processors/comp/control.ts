@@ -12,7 +12,7 @@ type Part = {
   compLane(
     ...values: readonly [
       ...[at: number, lane: number, threshold: number, ratio: number, knee: number, attack: number, release: number],
-      ...[averaging: number, slow: number, colour: number, linked: number, listen: number, rate: number]
+      ...[averaging: number, slow: number, linked: number, rate: number]
     ]
   ): void;
 };
@@ -22,24 +22,41 @@ const offsets = (kernel: Kernel) => ({
     'keys',
     'flags',
     'high',
+    'highFrom',
     'low',
+    'lowFrom',
     'sources',
     'results',
     'lanes',
     'wet',
     'dry',
+    'listen',
+    'colour',
     'deepest',
     'over',
     'overBytes',
     'bytes'
   ]),
-  is: constantsOf(kernel, 'COMP_IS', ['keyed', 'filtered', 'coloured', 'averaging', 'slow', 'listened', 'linked']),
-  stage: constantsOf(kernel, 'STAGE', ['bytes'])
+  is: constantsOf(kernel, 'COMP_IS', ['keyed', 'filtered', 'coloured', 'averaging', 'slow', 'listened', 'linked', 'gliding']),
+  stage: constantsOf(kernel, 'STAGE', ['bytes', 'coefficients'])
 });
 type Offsets = ReturnType<typeof offsets>;
 
-const GLIDES = ['threshold', 'ratio', 'knee', 'attack', 'release', 'makeUp', 'keyHigh', 'keyLow', 'colour', 'wet', 'dry'] as const;
-type Values = Record<(typeof GLIDES)[number], number> & { slow: boolean; averaging: number; listen: boolean };
+const GLIDES = [
+  'threshold',
+  'ratio',
+  'knee',
+  'attack',
+  'release',
+  'makeUp',
+  'keyHigh',
+  'keyLow',
+  'colour',
+  'wet',
+  'dry',
+  'listen'
+] as const;
+type Values = Record<(typeof GLIDES)[number], number> & { slow: boolean; averaging: number };
 
 type CompControl = Control & {
   readonly at: number;
@@ -47,6 +64,13 @@ type CompControl = Control & {
   readonly glides: Record<(typeof GLIDES)[number], Glide>;
   values: Values;
   settled: boolean;
+  /** Whether it bends in this period, and whether the key is heard. */
+  colours: boolean;
+  listens: boolean;
+  /** Whether the key is filtered in this period. */
+  filters: boolean;
+  /** Whether its values were put in place at once, and go over from nothing. */
+  snapped: boolean;
 };
 
 /** dB of one doubling of amplitude. */
@@ -101,14 +125,14 @@ function oneOf(builder: Builder, result: Pair): Pair {
 }
 
 function flagsOf(group: readonly Lane[], controls: readonly CompControl[], is: Offsets['is']): number {
-  const filtered = ({ glides }: CompControl) => glides.keyHigh.value > KEY_OPEN.high || glides.keyLow.value < KEY_OPEN.low;
   return (
     (group.some(({ from, key }) => from !== key) ? is.keyed : 0) |
-    (controls.some(filtered) ? is.filtered : 0) |
-    (controls.some(({ glides }) => glides.colour.value > 0) ? is.coloured : 0) |
+    (controls.some(({ filters }) => filters) ? is.filtered : 0) |
+    (controls.some(({ settled }) => !settled) ? is.gliding : 0) |
+    (controls.some(({ colours }) => colours) ? is.coloured : 0) |
     (controls.some(({ values }) => values.averaging > 0) ? is.averaging : 0) |
     (controls.some(({ values }) => values.slow) ? is.slow : 0) |
-    (controls.some(({ values }) => values.listen) ? is.listened : 0) |
+    (controls.some(({ listens }) => listens) ? is.listened : 0) |
     (controls.some(({ lanes }) => lanes.length === 2) ? is.linked : 0)
   );
 }
@@ -121,6 +145,10 @@ function createControl(at: number, lanes: readonly number[], COMP: Offsets): Com
     glides,
     values: {} as Values,
     settled: false,
+    colours: false,
+    listens: false,
+    filters: false,
+    snapped: true,
     parts: () => [control, ...Object.values(glides)],
     aim: (insert, _site, memory, snap) => {
       const given = valuesBy(compSpecs, insert.params);
@@ -140,15 +168,17 @@ function createControl(at: number, lanes: readonly number[], COMP: Offsets): Com
         dry: 1 - wet,
         slow: character.slow,
         averaging: given.detector >= 0.5 ? RMS_MS : 0,
-        listen: given.listen >= 0.5 && !insert.bypass
+        listen: given.listen >= 0.5 && !insert.bypass ? 1 : 0
       };
       for (const name of GLIDES) aim(glides[name], control.values[name], snap);
+      control.snapped ||= snap;
       control.settled = false;
     },
     adopt: (other, from, to) => {
       const before = other as CompControl;
       for (const name of GLIDES) Object.assign(glides[name], before.glides[name]);
       control.values = before.values;
+      control.snapped = false;
       lanes.forEach((lane, i) => {
         const old = laneBefore(before.lanes, i);
         const copy = (from16: number, bytes: number) => {
@@ -157,6 +187,7 @@ function createControl(at: number, lanes: readonly number[], COMP: Offsets): Com
         };
         copy(0, COMP.keys);
         for (const filter of [COMP.high, COMP.low]) copy(filter, COMP.stage.bytes);
+        for (const from of [COMP.highFrom, COMP.lowFrom]) copy(from, COMP.stage.coefficients);
         copy(COMP.over, COMP.overBytes);
       });
     },
@@ -177,10 +208,16 @@ function createControl(at: number, lanes: readonly number[], COMP: Offsets): Com
 function step(control: CompControl, { kernel, f32 }: Memory, rate: number, COMP: Offsets): boolean {
   if (control.settled) return false;
   const { at, lanes, glides, values } = control;
-  const before = { wet: glides.wet.value, dry: glides.dry.value };
+  const openness = () => ({ high: glides.keyHigh.value <= KEY_OPEN.high, low: glides.keyLow.value >= KEY_OPEN.low });
+  const wasOpen = openness();
+  const before = { wet: glides.wet.value, dry: glides.dry.value, listen: glides.listen.value, colour: glides.colour.value };
   let moved = false;
   for (const name of GLIDES) moved = advance(glides[name]) || moved;
   const now = (name: (typeof GLIDES)[number]) => glides[name].value;
+  control.colours = before.colour > 0 || now('colour') > 0;
+  control.listens = before.listen > 0 || now('listen') > 0;
+  const open = openness();
+  control.filters = !(wasOpen.high && wasOpen.low && open.high && open.low);
   const { compLane } = partOf<Part>(kernel);
   for (const lane of lanes) {
     compLane(
@@ -193,28 +230,39 @@ function step(control: CompControl, { kernel, f32 }: Memory, rate: number, COMP:
       now('release'),
       values.averaging,
       values.slow ? 1 : 0,
-      now('colour'),
       lanes.length === 2 ? 1 : 0,
-      values.listen ? 1 : 0,
       rate
     );
-    keyFilter(at + COMP.high, lane, 0, now('keyHigh'), now('keyHigh') > KEY_OPEN.high, kernel, rate);
-    keyFilter(at + COMP.low, lane, 5, now('keyLow'), now('keyLow') < KEY_OPEN.low, kernel, rate);
+    keyFilter({ at: at + COMP.high, lane, kind: 0, freq: now('keyHigh'), open: open.high, wasOpen: wasOpen.high, rate }, kernel);
+    keyFilter({ at: at + COMP.low, lane, kind: 5, freq: now('keyLow'), open: open.low, wasOpen: wasOpen.low, rate }, kernel);
     for (const [name, offset] of [
       ['wet', COMP.wet],
-      ['dry', COMP.dry]
+      ['dry', COMP.dry],
+      ['listen', COMP.listen],
+      ['colour', COMP.colour]
     ] as const) {
       f32[((at + offset) >> 2) + lane] = before[name];
       f32[((at + offset) >> 2) + 4 + lane] = (glides[name].value - before[name]) / PERIOD;
     }
   }
+  if (control.snapped)
+    for (const lane of lanes)
+      for (const [stage, from] of [
+        [COMP.high, COMP.highFrom],
+        [COMP.low, COMP.lowFrom]
+      ])
+        for (let field = 0; field < COMP.stage.coefficients; field += 16)
+          f32[((at + from + field) >> 2) + lane] = f32[((at + stage + field) >> 2) + lane];
+  control.snapped = false;
   // One more period after the last step, to write the ramps' ends as standing values.
   control.settled = !moved;
   return true;
 }
 
-/** One lane of a key filter: 12 dB/oct Butterworth, or nothing. */
-function keyFilter(at: number, lane: number, kind: number, freq: number, on: boolean, kernel: Kernel, rate: number): void {
-  if (on) kernel.setStage(at, lane, kind, 2, Math.min(freq, rate * 0.49), 0, Math.SQRT1_2, 1, rate);
-  else kernel.clearStage(at, lane);
+type KeyFilter = { at: number; lane: number; kind: number; freq: number; open: boolean; wasOpen: boolean; rate: number };
+
+/** One lane of a key filter: 12 dB/oct Butterworth, or nothing. One that opens passes everything on first, and then forgets what it held. */
+function keyFilter({ at, lane, kind, freq, open, wasOpen, rate }: KeyFilter, kernel: Kernel): void {
+  if (open && wasOpen) kernel.clearStage(at, lane);
+  else kernel.setStage(at, lane, kind, 2, Math.min(freq, rate * 0.49), 0, Math.SQRT1_2, open ? 0 : 1, rate);
 }

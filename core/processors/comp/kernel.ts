@@ -1,6 +1,6 @@
 // Compressor on four lanes: level of the key in log2, static curve with soft knee, attack and release on the reduction.
 // D. Giannoulis, M. Massberg, J. Reiss, "Digital Dynamic Range Compressor Design" (JAES 60, 2012): feed-forward, log domain.
-import { flushed, stage } from '../../kernel/assembly/filters';
+import { flushed, glidingStage, stage } from '../../kernel/assembly/filters';
 import { gather, LANES_BYTES, scatter } from '../../kernel/assembly/lanes';
 import { exp2x4, follow, log2x4 } from '../../kernel/assembly/math';
 import { downFour, FOUR_BYTES, OVERSAMPLE_BYTES, upFour } from '../../kernel/assembly/oversample';
@@ -13,43 +13,48 @@ const SLOPE: usize = 16;
 const KNEE: usize = 32;
 /** Slope / (2 · knee). */
 const BEND: usize = 48;
-const ATTACK: usize = 80;
-const RELEASE: usize = 96;
-const SLOW_ATTACK: usize = 112;
-const SLOW_RELEASE: usize = 128;
+const ATTACK: usize = 64;
+const RELEASE: usize = 80;
+const SLOW_ATTACK: usize = 96;
+const SLOW_RELEASE: usize = 112;
 /** The detector's averaging, and the mask of the lanes that do. */
-const AVERAGE: usize = 144;
-const AVERAGES: usize = 160;
-/** Masks of lanes that share their level with their neighbour, and that play their key. */
-const LINKS: usize = 176;
-const COLOUR: usize = 192;
+const AVERAGE: usize = 128;
+const AVERAGES: usize = 144;
+/** The mask of lanes that share their level with their neighbour. */
+const LINKS: usize = 160;
+/** How much is bent: value, step. */
+export const COMP_COLOUR: usize = 176;
 /** Wet and dry: value, step. */
 export const COMP_WET: usize = 208;
 export const COMP_DRY: usize = 240;
-const LISTENS: usize = 272;
-const SQUARE: usize = 288;
-const REDUCTION: usize = 304;
-const SLOW_REDUCTION: usize = 320;
-export const COMP_DEEPEST: usize = 336;
+/** How much of the key is heard in place of the signal: value, step. */
+export const COMP_LISTEN: usize = 272;
+const SQUARE: usize = 304;
+const REDUCTION: usize = 320;
+const SLOW_REDUCTION: usize = 336;
+export const COMP_DEEPEST: usize = 352;
 /** What rounding took from reduction, slow reduction and mean square. */
-const REST: usize = 352;
-const SLOW_REST: usize = 368;
-const SQUARE_REST: usize = 384;
+const REST: usize = 368;
+const SLOW_REST: usize = 384;
+const SQUARE_REST: usize = 400;
 /** All vectors of lanes end here: they are what one instance hands on to the next. */
-export const COMP_KEYS: usize = 400;
-export const COMP_FLAGS: usize = 416;
+export const COMP_KEYS: usize = 416;
+export const COMP_FLAGS: usize = 432;
 /** Stages of the key's high-pass and low-pass. */
-export const COMP_HIGH: usize = 432;
-export const COMP_LOW: usize = 560;
+export const COMP_HIGH: usize = 448;
+export const COMP_LOW: usize = 576;
 /** Addresses of what goes in and comes out, four each. */
-export const COMP_SOURCES: usize = 688;
-export const COMP_RESULTS: usize = 704;
+export const COMP_SOURCES: usize = 704;
+export const COMP_RESULTS: usize = 720;
 /** Where the signal stands in lanes before or after, or 0. */
-export const COMP_LANES: usize = 720;
+export const COMP_LANES: usize = 736;
 /** The colour's oversampler. */
-export const COMP_OVER: usize = 736;
+export const COMP_OVER: usize = 752;
 export const COMP_OVER_BYTES: usize = OVERSAMPLE_BYTES;
-export const COMP_BYTES: usize = COMP_OVER + COMP_OVER_BYTES;
+/** Coefficients that the key's stages come from, while they go over into others. */
+export const COMP_HIGH_FROM: usize = COMP_OVER + COMP_OVER_BYTES;
+export const COMP_LOW_FROM: usize = COMP_HIGH_FROM + 96;
+export const COMP_BYTES: usize = COMP_LOW_FROM + 96;
 // Lanes are scratch that all instances share, so that it stays in the nearest cache: signal, key and work, for two instances.
 // The three states are followed with compensated sums: float32 alone stops short of its target by the rounding of a step
 // times the steps of the time constant, which for a second is a thousandth of a decibel and more.
@@ -60,6 +65,7 @@ export const COMP_IS_AVERAGING: i32 = 8;
 export const COMP_IS_SLOW: i32 = 16;
 export const COMP_IS_LISTENED: i32 = 32;
 export const COMP_IS_LINKED: i32 = 64;
+export const COMP_IS_GLIDING: i32 = 128;
 
 /** Signal lanes, then key lanes, then where a pass leaves its four lanes for the next; twice. */
 const SCRATCH = memory.data(6144, 16);
@@ -110,8 +116,13 @@ function begin(at: usize, scratch: usize): void {
     gather(key, load<u32>(at + COMP_KEYS), load<u32>(at + COMP_KEYS + 4), load<u32>(at + COMP_KEYS + 8), load<u32>(at + COMP_KEYS + 12));
   else if (key != lanes) memory.copy(key, lanes, LANES_BYTES);
   if (flags & COMP_IS_FILTERED) {
-    stage(at + COMP_HIGH, key);
-    stage(at + COMP_LOW, key);
+    if (flags & COMP_IS_GLIDING) {
+      glidingStage(at + COMP_HIGH, at + COMP_HIGH_FROM, key);
+      glidingStage(at + COMP_LOW, at + COMP_LOW_FROM, key);
+    } else {
+      stage(at + COMP_HIGH, key);
+      stage(at + COMP_LOW, key);
+    }
   }
   if (flags & COMP_IS_AVERAGING) average(at, key, scratch + WORK);
   curves(at, key, scratch + WORK, flags & COMP_IS_AVERAGING);
@@ -125,9 +136,14 @@ function finish(at: usize, scratch: usize): void {
   else apply(at, lanes, scratch + WORK);
   if (flags & COMP_IS_LISTENED) {
     const key = keyOf(at, scratch);
-    const listened = v128.load(at, LISTENS);
-    for (let i: usize = 0; i < LANES_BYTES; i += 16)
-      v128.store(lanes + i, v128.bitselect(v128.load(key + i), v128.load(lanes + i), listened));
+    const step = v128.load(at, COMP_LISTEN + 16);
+    let heard = v128.load(at, COMP_LISTEN);
+    const one = f32x4.splat(1);
+    for (let i: usize = 0; i < LANES_BYTES; i += 16) {
+      const x = v128.load(lanes + i);
+      v128.store(lanes + i, f32x4.add(f32x4.mul(x, f32x4.sub(one, heard)), f32x4.mul(v128.load(key + i), heard)));
+      heard = f32x4.add(heard, step);
+    }
   }
   if (load<u32>(at + COMP_RESULTS))
     scatter(
@@ -337,14 +353,19 @@ function applyColoured(at: usize, lanes: usize, work: usize): void {
     dry = f32x4.add(dry, dryStep);
   }
   upFour(at + COMP_OVER, WET, FOUR);
-  const colour = v128.load(at, COLOUR);
-  const one = f32x4.splat(1);
-  for (let i: usize = 0; i < FOUR_BYTES; i += 16) {
-    const y = v128.load(FOUR + i);
-    v128.store(FOUR + i, f32x4.sub(y, f32x4.div(y, f32x4.sqrt(f32x4.add(one, f32x4.mul(colour, f32x4.mul(y, y)))))));
+  const step = v128.load(at, COMP_COLOUR + 16);
+  let colour = v128.load(at, COMP_COLOUR);
+  for (let i: usize = 0; i < FOUR_BYTES; i += 64) {
+    for (let j: usize = i; j < i + 64; j += 16) v128.store(FOUR + j, taken(v128.load(FOUR + j), colour));
+    colour = f32x4.add(colour, step);
   }
   downFour(at + COMP_OVER, FOUR, WET);
   for (let i: usize = 0; i < LANES_BYTES; i += 16) v128.store(lanes + i, f32x4.sub(v128.load(lanes + i), v128.load(WET + i)));
+}
+
+function taken(y: v128, colour: v128): v128 {
+  const one = f32x4.splat(1);
+  return f32x4.sub(y, f32x4.div(y, f32x4.sqrt(f32x4.add(one, f32x4.mul(colour, f32x4.mul(y, y))))));
 }
 
 /** One of log2 of power in dB: 10·log10(2). */
@@ -364,9 +385,7 @@ export function compLane(
   release: f64,
   averaging: f64,
   slow: i32,
-  colour: f64,
   linked: i32,
-  listen: i32,
   rate: f64
 ): void {
   const p = at + <usize>lane * 4;
@@ -385,8 +404,6 @@ export function compLane(
   store<f32>(p + AVERAGE, fresh);
   store<i32>(p + AVERAGES, averaging > 0 ? -1 : 0);
   store<i32>(p + LINKS, linked ? -1 : 0);
-  store<f32>(p + COLOUR, <f32>colour);
-  store<i32>(p + LISTENS, listen ? -1 : 0);
 }
 
 function slopeOf(ratio: f64): f64 {

@@ -2,6 +2,7 @@
 // A. Simper, "Solving the continuous SVF equations using trapezoidal integration" (2013).
 import {
   flushed,
+  glidingStage,
   stage,
   STAGE_BYTES,
   STAGE_C,
@@ -38,7 +39,7 @@ function eq(op: usize, _frame: i64): void {
   if (load<u32>(op + 4)) gather(lanes, load<u32>(op + 4), load<u32>(op + 8), load<u32>(op + 12), load<u32>(op + 16));
   let i = 0;
   if (load<i32>(state, EQ_GLIDES)) {
-    for (; i < count; i++) gliding(slotAt(state, i), lanes);
+    for (; i < count; i++) glidingStage(slotAt(state, i), slotAt(state, i) + EQ_FROM, lanes);
     store<i32>(state, 0, EQ_GLIDES);
   } else {
     for (; i + 1 < count; i += 2) stages(slotAt(state, i), slotAt(state, i + 1), lanes);
@@ -87,54 +88,6 @@ function stages(at: usize, bt: usize, lanes: usize): void {
   v128.store(at, flushed(s2), STAGE_STATE + 16);
   v128.store(bt, flushed(z1), STAGE_STATE);
   v128.store(bt, flushed(z2), STAGE_STATE + 16);
-}
-
-/**
- * One stage over one period in which its coefficients go over from what they were: steps would be heard. No state can run away
- * meanwhile: with P, Q, R of any filter the states' step is contractive (trapezoidal integration of one that loses energy), and so is
- * every mean of two that are.
- */
-function gliding(at: usize, lanes: usize): void {
-  let d = from(at, 0);
-  let c = from(at, STAGE_C);
-  let e = from(at, STAGE_E);
-  let p = from(at, STAGE_P);
-  let q = from(at, STAGE_Q);
-  let r = from(at, STAGE_R);
-  const dd = perFrame(at, 0, d);
-  const dc = perFrame(at, STAGE_C, c);
-  const de = perFrame(at, STAGE_E, e);
-  const dp = perFrame(at, STAGE_P, p);
-  const dq = perFrame(at, STAGE_Q, q);
-  const dr = perFrame(at, STAGE_R, r);
-  let s1 = v128.load(at, STAGE_STATE);
-  let s2 = v128.load(at, STAGE_STATE + 16);
-  const end = lanes + PERIOD_BYTES * 4;
-  for (let x = lanes; x < end; x += 16) {
-    d = f32x4.add(d, dd);
-    c = f32x4.add(c, dc);
-    e = f32x4.add(e, de);
-    p = f32x4.add(p, dp);
-    q = f32x4.add(q, dq);
-    r = f32x4.add(r, dr);
-    const u = f32x4.sub(v128.load(x), s2);
-    v128.store(x, f32x4.add(f32x4.mul(d, u), f32x4.add(f32x4.mul(c, s1), f32x4.mul(e, s2))));
-    s2 = f32x4.add(f32x4.add(s2, f32x4.mul(p, s1)), f32x4.mul(r, u));
-    s1 = f32x4.add(f32x4.sub(s1, f32x4.mul(q, s1)), f32x4.mul(p, u));
-  }
-  v128.store(at, flushed(s1), STAGE_STATE);
-  v128.store(at, flushed(s2), STAGE_STATE + 16);
-  memory.copy(at + EQ_FROM, at, STAGE_COEFFICIENTS);
-}
-
-/** A coefficient as it was. */
-function from(at: usize, field: usize): v128 {
-  return v128.load(at + field, EQ_FROM);
-}
-
-/** By how much a coefficient moves in a frame. */
-function perFrame(at: usize, field: usize, was: v128): v128 {
-  return f32x4.mul(f32x4.sub(v128.load(at + field), was), f32x4.splat(1.0 / 64));
 }
 
 export function eqOp(): i32 {

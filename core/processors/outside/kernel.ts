@@ -22,7 +22,7 @@ export const OUTSIDE_DRIVE: usize = 32;
 export const OUTSIDE_WET: usize = 40;
 export const OUTSIDE_DRY: usize = 48;
 export const OUTSIDE_NOISE: usize = 56;
-/** Low-pass coefficient, its state. */
+/** Low-pass coefficient; its state in the spring. */
 export const OUTSIDE_LOW: usize = 64;
 export const OUTSIDE_STATE: usize = 68;
 /** The spring's share back, its level, its all-passes' coefficient. */
@@ -36,11 +36,17 @@ const CAME: usize = OUTSIDE_STATES;
 const WENT: usize = CAME + PASSES * 4;
 const LAST: usize = WENT + PASSES * 4;
 const OVER: usize = LAST + 16;
-export const OUTSIDE_BYTES: usize = OVER + OVERSAMPLE_BYTES;
+/** The latency that goes over into the present one, and how far: value, step. */
+export const OUTSIDE_WAS: usize = OVER + OVERSAMPLE_BYTES;
+export const OUTSIDE_SHARE: usize = OUTSIDE_WAS + 4;
+/** The tape's low-pass. */
+const TAPE_STATE: usize = OUTSIDE_SHARE + 8;
+export const OUTSIDE_BYTES: usize = OUTSIDE_WAS + 16;
 
 // A period each, right after left: what came through the device's delay, the spring's echo, and what the unit makes; lanes of it, and at
 // four times the rate.
 const THERE = memory.data(512, 16);
+const WAS = memory.data(256, 16);
 const ECHO = memory.data(256, 16);
 const MADE = memory.data(512, 16);
 const LANES = memory.data(1024, 16);
@@ -55,6 +61,10 @@ function outside(op: usize, frame: i64): void {
   const unit = load<i32>(left + OUTSIDE_UNIT);
   let madeL = thereL;
   let madeR = thereR;
+  if (unit != 1) {
+    still(left, frame);
+    if (right) still(right, frame);
+  }
   if (unit == 1) {
     madeL = sprung(left, frame, thereL, MADE);
     if (right) madeR = sprung(right, frame, thereR, MADE + PERIOD_BYTES);
@@ -67,12 +77,28 @@ function outside(op: usize, frame: i64): void {
   if (right) mixed(right, frame, thereR, madeR, load<u32>(op + 16));
 }
 
-/** What comes back from the device: what went to it a latency ago. */
+/** What comes back from the device: what went to it a latency ago. While that changes it goes over: a spring would throw back the edge. */
 function back(at: usize, src: usize, frame: i64, into: usize): usize {
   const ring: usize = load<u32>(at + OUTSIDE_RING);
   const mask = load<i32>(at + MASK);
   memory.copy(ownAt(ring, mask, frame), src, PERIOD_BYTES);
-  return periodAt(ring, mask, frame - load<i32>(at + OUTSIDE_LATENCY), 0, into);
+  const there = periodAt(ring, mask, frame - load<i32>(at + OUTSIDE_LATENCY), 0, into);
+  if (load<f32>(at + OUTSIDE_SHARE) == 1) return there;
+  const before = periodAt(ring, mask, frame - load<i32>(at + OUTSIDE_WAS), 0, WAS);
+  let share = ramp(at + OUTSIDE_SHARE);
+  for (let n: usize = 0; n < PERIOD_BYTES; n += 16) {
+    const old = v128.load(before + n);
+    v128.store(into + n, f32x4.add(old, f32x4.mul(share, f32x4.sub(v128.load(there + n), old))));
+    share = f32x4.add(share, step(at + OUTSIDE_SHARE));
+  }
+  return into;
+}
+
+/** A spring that nobody hears comes to rest: what it held when it was heard last would sound again. */
+function still(at: usize, frame: i64): void {
+  memory.fill(ownAt(load<u32>(at + SPRING_RING), load<i32>(at + SPRING_MASK), frame), 0, PERIOD_BYTES);
+  store<f32>(at + OUTSIDE_STATE, 0);
+  memory.fill(at + CAME, 0, LAST - CAME);
 }
 
 /** Wet and noisy beside dry. */
@@ -179,7 +205,7 @@ function taped(at: usize, right: usize, thereL: usize, thereR: usize): void {
   downFour(at + OVER, FOUR, LANES);
   const low = f32x4.splat(load<f32>(at + OUTSIDE_LOW));
   const other = right ? right : at;
-  let lowed = f32x4.replace_lane(v128.load32_zero(at + OUTSIDE_STATE), 1, load<f32>(other + OUTSIDE_STATE));
+  let lowed = f32x4.replace_lane(v128.load32_zero(at + TAPE_STATE), 1, load<f32>(other + TAPE_STATE));
   drive = load<f32>(at + OUTSIDE_DRIVE);
   for (let n: usize = 0; n < LANES_BYTES; n += 16) {
     lowed = flushed(f32x4.add(lowed, f32x4.mul(low, f32x4.sub(v128.load(LANES + n), lowed))));
@@ -188,8 +214,8 @@ function taped(at: usize, right: usize, thereL: usize, thereR: usize): void {
     v128.store32_lane(MADE + PERIOD_BYTES + n / 4, made, 1);
     drive += driveStep;
   }
-  v128.store32_lane(at + OUTSIDE_STATE, lowed, 0);
-  v128.store32_lane(other + OUTSIDE_STATE, lowed, 1);
+  v128.store32_lane(at + TAPE_STATE, lowed, 0);
+  v128.store32_lane(other + TAPE_STATE, lowed, 1);
 }
 
 /** White noise −1 … 1 from frames' numbers (the finaliser of MurmurHash3): no state, the same wherever one begins. */

@@ -9,6 +9,9 @@ import { adoptSwitched, changeOver, partsOf, stepFade, switched, turn, type Swit
 import { REVERB_DIFFUSERS, REVERB_LINES, reverbRings, reverbShape, reverbSpecs } from './params.ts';
 
 const GLIDES = ['decay', 'damp', 'lowCut', 'width', 'mix'] as const;
+/** Those that glide by the same ratio each period, as they are heard; as a level in dB would. */
+const BY_RATIO_NAMES = ['decay', 'damp', 'lowCut'] as const;
+const BY_RATIO: ReadonlySet<string> = new Set(BY_RATIO_NAMES);
 const GEOMETRY = ['type', 'preDelay', 'size'] as const;
 /** What the kernel part exports. */
 type Part = {
@@ -97,11 +100,11 @@ function createControl(at: number, rate: number, REVERB: Offsets): ReverbControl
   const geometry = switched(values);
   const control: ReverbControl = {
     at,
-    glides: glidesAt(GLIDES, (name) => values[name]),
+    glides: glidesAt(GLIDES, () => 0),
     geometry,
     dirty: true,
     parts: () => [control, ...Object.values(control.glides), ...partsOf(geometry)],
-    aim: (insert, _site, _memory, snap) => aimAll(control, insert, snap),
+    aim: (insert, _site, { kernel }, snap) => aimAll(control, insert, kernel, snap),
     adopt: (other, from, to) => {
       const before = other as ReverbControl;
       to.f32.set(from.f32.subarray(before.at >> 2, (before.at + bytes) >> 2), at >> 2);
@@ -114,10 +117,10 @@ function createControl(at: number, rate: number, REVERB: Offsets): ReverbControl
   return control;
 }
 
-function aimAll(control: ReverbControl, insert: Insert, snap: boolean): void {
+function aimAll(control: ReverbControl, insert: Insert, kernel: Kernel, snap: boolean): void {
   const wanted = valuesBy(reverbSpecs, insert.params);
   if (insert.bypass) wanted.mix = 0;
-  for (const name of GLIDES) aim(control.glides[name], wanted[name], snap);
+  for (const name of GLIDES) aim(control.glides[name], BY_RATIO.has(name) ? kernel.dbOf(wanted[name]) : wanted[name], snap);
   const { geometry } = control;
   turn(geometry, wanted, { snap, same: GEOMETRY.every((name) => geometry.now[name] === wanted[name]) });
   control.dirty = true;
@@ -146,15 +149,15 @@ function step(control: ReverbControl, { kernel, i32, f32 }: Memory, rate: number
   control.dirty = moved || fade.moved;
   const shape = reverbShape(geometry.now, rate);
   const { decayGain, decayDamp } = partOf<Part>(kernel);
-  const [decay, damp] = [glides.decay.value, Math.min(glides.damp.value, rate * 0.49)];
+  const [decay, damp, lowCut] = BY_RATIO_NAMES.map((name) => kernel.gainOf(glides[name].value));
   i32[(at + REVERB.preDelay) >> 2] = shape.preDelay;
   i32.set(shape.lines, (at + REVERB.lines) >> 2);
   i32.set([...shape.left, ...shape.right], (at + REVERB.diffusers) >> 2);
   shape.lines.forEach((frames, i) => {
     f32[((at + REVERB.gains) >> 2) + i] = decayGain(frames, decay, rate);
-    f32[((at + REVERB.damps) >> 2) + i] = decayDamp(frames, decay, damp, rate);
+    f32[((at + REVERB.damps) >> 2) + i] = decayDamp(frames, decay, Math.min(damp, rate * 0.49), rate);
   });
-  f32[(at + REVERB.lowCut) >> 2] = kernel.onePole(glides.lowCut.value, rate);
+  f32[(at + REVERB.lowCut) >> 2] = kernel.onePole(lowCut, rate);
   const write = (offset: number, from: number, to: number) => {
     f32[(at + offset) >> 2] = from;
     f32[((at + offset) >> 2) + 1] = settling ? 0 : (to - from) / PERIOD;
