@@ -1,6 +1,6 @@
 // npm run bench -- live: playback of a session of so many processed tracks in headless Chromium: underruns and the mix worker's share of
 // a core while nothing is moved, time from a fader's move to the ring, from a locate to its first block; beside playing one track.
-import { readFileSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import { serve } from '../scripts/serve.mjs';
 
 const option = (name, otherwise) => {
@@ -39,6 +39,33 @@ async function desk(count) {
   return id;
 }
 
+/** CPU seconds so far of the browser's worker threads: the mix worker's, but for a little. */
+function workers() {
+  let ticks = 0;
+  for (const pid of readdirSync('/proc').filter((name) => /^\d+$/.test(name)))
+    try {
+      if (!readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('--type=renderer')) continue;
+      for (const thread of readdirSync(`/proc/${pid}/task`)) {
+        const stat = readFileSync(`/proc/${pid}/task/${thread}/stat`, 'utf8');
+        const [user, system] = stat
+          .slice(stat.lastIndexOf(')') + 2)
+          .split(' ')
+          .slice(11, 13);
+        if (stat.includes('(DedicatedWorker')) ticks += Number(user) + Number(system);
+      }
+    } catch (error) {
+      // A process that ended while it was looked at.
+      if (error.code !== 'ENOENT' && error.code !== 'ESRCH') throw error;
+    }
+  return ticks / 100;
+}
+
+/** CPU seconds of the whole machine so far. Idle, waiting and stolen time (of a virtual machine) is nobody's work. */
+const machine = () => {
+  const [user, nice, system, , , irq, softirq] = readFileSync('/proc/stat', 'utf8').split('\n')[0].split(/\s+/).slice(1).map(Number);
+  return (user + nice + system + irq + softirq) / 100;
+};
+
 const quantile = (list, q) => [...list].sort((a, b) => a - b)[Math.min(list.length - 1, Math.floor(list.length * q))];
 
 async function measured(browser, id) {
@@ -49,12 +76,11 @@ async function measured(browser, id) {
   await page.evaluate(() => window.isotaxis.transport.setLoop({ from: 0, to: 47 * 48000 }));
   await page.getByRole('button', { name: 'Play', exact: true }).click();
   await page.waitForTimeout(3000);
-  const processes = () => readFileSync(`/proc/stat`, 'utf8').split('\n')[0].split(/\s+/).slice(1).map(Number);
   const before = await page.evaluate(() => window.isotaxis.transport.underruns());
-  const [stat, began] = [processes(), Date.now()];
+  const [all, own, began] = [machine(), workers(), Date.now()];
   await page.waitForTimeout(SECONDS * 1000);
   const seconds = (Date.now() - began) / 1000;
-  const busy = processes().reduce((sum, value, i) => sum + ([3, 4].includes(i) ? 0 : value - stat[i]), 0) / 100 / seconds;
+  const [busy, mixing] = [machine() - all, workers() - own].map((spent) => Number((spent / seconds).toFixed(2)));
   const underruns = (await page.evaluate(() => window.isotaxis.transport.underruns())) - before;
   const rerouting = await page.evaluate(async () => {
     const { store, transport } = window.isotaxis;
@@ -73,7 +99,8 @@ async function measured(browser, id) {
   return {
     underruns,
     underrunsWhileRerouting: rerouting,
-    coresBusyInAll: Number(busy.toFixed(2)),
+    coresBusyInAll: busy,
+    mixWorkerCores: mixing,
     faderToRingMs: of(moves),
     locateMs: of(locates)
   };

@@ -1,7 +1,7 @@
 // The outside device: its float64 oracle, and a desk that waits for it.
 import { describe, expect, it } from 'vitest';
 import { apart, carryOut, emptyDesk, noise, play, rig, RATE, trackCommand } from '../../../tests/oracle/rig.ts';
-import { double, FRAMES, levelAt, music, sine, through } from '../../../tests/oracle/through.ts';
+import { double, FRAMES, levelAt, music, sine, through, throughMoves } from '../../../tests/oracle/through.ts';
 import { valuesOf } from '../index.ts';
 import { outsideOracle } from './oracle.ts';
 
@@ -28,6 +28,23 @@ describe('outside device', () => {
     // 27, 45, 63, 81 and 99 kHz would be found here.
     const folded = [21000, 3000, 15000, 15000, 3000].map((frequency) => levelAt(settled, frequency));
     expect(Math.max(...folded) - levelAt(settled, 9000)).toBeLessThan(most);
+  });
+
+  it('has a spring that comes to rest while another unit is heard: nothing of before comes out of it later', () => {
+    const burst = Float32Array.from({ length: 2 * RATE }, (_, i) => (i < 9600 ? 0.5 * Math.sin(i * 0.05) : 0));
+    const values = { unit: 1, drive: 6, noise: -140, latency: 0, mix: 100 };
+    const back = Math.round(1.2 * RATE);
+    const [heard] = throughMoves(
+      'outside',
+      values,
+      [
+        [9600, { unit: 0 }],
+        [back, { unit: 1 }]
+      ],
+      [burst, burst]
+    );
+    expect(Math.max(...heard.subarray(0, 9600))).toBeGreaterThan(0.1);
+    expect(heard.subarray(back - 4800).every((x) => x === 0)).toBe(true);
   });
 
   it('keeps the rest of the desk waiting: two ways of different latency null', () => {
