@@ -113,7 +113,7 @@ async function coded(read: ReadBytes, size: number, kind: 'flac' | 'ogg' | 'mp3'
     );
   const head = read(0, 4096);
   const promised = promisedBy(kind, read, size);
-  const decoder: Decoder = await { flac, ogg, mp3 }[kind](head);
+  const decoder: Decoder = await { flac: () => flac(), ogg, mp3 }[kind](head);
   let given = 0;
   /** What a decoder gives, as far as the file promises it, and of a mono file once. */
   const wanted = (decoded: Decoded): Decoded => {

@@ -51,7 +51,28 @@ function exact(raw: Raw): Raw & { encoding: Encoding } {
   return { ...raw, encoding };
 }
 
-export async function flac(): Promise<Decoder> {
+/**
+ * The head of a frame that never comes: sync, 4096 frames at 44.1 kHz, stereo, 16 bit, number 0, CRC-8; then room to look into. The parser
+ * takes a frame for whole where another begins, and a last one of a few bytes, silence, for none at all.
+ */
+const FOLLOWING = Uint8Array.from([0xff, 0xf8, 0xc9, 0x18, 0x00, 0xc2, ...new Array<number>(64).fill(0)]);
+
+const joined = (one: Raw, other: Raw): Raw =>
+  other.samplesDecoded === 0
+    ? one
+    : {
+        ...other,
+        samplesDecoded: one.samplesDecoded + other.samplesDecoded,
+        errors: [...one.errors, ...other.errors],
+        channelData: other.channelData.map((side, i) => {
+          const both = new Float32Array(one.samplesDecoded + side.length);
+          if (one.samplesDecoded) both.set(one.channelData[i]);
+          both.set(side, one.samplesDecoded);
+          return both;
+        })
+      };
+
+export async function flac(inOgg = false): Promise<Decoder> {
   const decoder = new FLACDecoder();
   await decoder.ready;
   const shaped = (raw: Raw, last: boolean) => {
@@ -59,9 +80,14 @@ export async function flac(): Promise<Decoder> {
     return result(whole, whole.encoding, last);
   };
   return {
-    format: 'FLAC',
+    format: inOgg ? 'Ogg FLAC' : 'FLAC',
     push: async (bytes) => shaped((await decoder.decode(bytes)) as Raw, false),
-    end: async () => shaped((await decoder.flush()) as Raw, true),
+    end: async () => {
+      // In Ogg, pages say where a frame ends.
+      if (inOgg) return shaped((await decoder.flush()) as Raw, true);
+      const before = (await decoder.decode(FOLLOWING.slice())) as Raw;
+      return shaped(joined(before, (await decoder.flush()) as Raw), true);
+    },
     free: () => decoder.free()
   };
 }
@@ -69,7 +95,7 @@ export async function flac(): Promise<Decoder> {
 /** Ogg holds Vorbis, Opus or FLAC: the first page says which. */
 export async function ogg(head: Uint8Array): Promise<Decoder> {
   const text = Buffer.from(head.subarray(0, 128)).toString('latin1');
-  if (text.includes('FLAC')) return { ...(await flac()), format: 'Ogg FLAC' };
+  if (text.includes('FLAC')) return flac(true);
   if (text.includes('OpusHead')) return opus();
   const decoder = new OggVorbisDecoder();
   await decoder.ready;

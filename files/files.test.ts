@@ -112,6 +112,14 @@ describe('files on their way in', () => {
     expect((await converted(whole)).result.ok).toBe(true);
   });
 
+  it('a FLAC file that ends in silence is whole: its last frame may have 14 bytes', async () => {
+    const made = at('blips.flac');
+    ffmpeg('-f', 'lavfi', '-i', 'aevalsrc=0.4*sin(2*PI*330*t)*lt(mod(t\\,1)\\,0.1):s=48000:d=6', '-ac', '1', '-c:a', 'flac', made);
+    const { result, info } = await converted(made);
+    expect(result.ok ? '' : result.error.message).toBe('');
+    expect(info).toMatchObject({ rate: 48000, channels: 1, frames: 288_000 });
+  });
+
   it('Opus made otherwise is as long as it was too; a mono MP3 is mono; damage is told in words of ours', async () => {
     // A pre-skip of 312 and an end in the middle of a packet.
     ffmpeg(
