@@ -125,6 +125,19 @@
     text-overflow: ellipsis;
     white-space: nowrap;
   }
+  /* The whole cell selects, however short the name; what has a use of its own lies above. */
+  .label::after {
+    content: '';
+    position: absolute;
+    inset: 0;
+  }
+  .band,
+  .mark,
+  .count,
+  .out,
+  .insert {
+    z-index: 1;
+  }
   .summing > .label {
     font-weight: 700;
     letter-spacing: 0.03em;
