@@ -88,6 +88,13 @@ const movesOn = (subject: string): fc.Arbitrary<Command> => {
     }),
     fc.record({ do: fc.constant('channels.route' as const), ids: fc.tuple(channel), to: fc.constantFrom('mix', 'bus', 'r1', null) }),
     fc.record({ do: fc.constant('channels.route' as const), ids: fc.tuple(channel), pair: fc.constant(1) }),
+    // It makes two sides of one, at work or not.
+    fc.record({
+      do: fc.constant('inserts.add' as const),
+      id: fc.constant('delay'),
+      channelId: channel,
+      type: fc.constant('delay' as const)
+    }),
     fc.record({ do: fc.constant('widths.set' as const), ids: fc.tuple(fc.constantFrom('bus', 'r1', 'r2')), width: fc.constant(1 as const) })
   );
 };
