@@ -64,7 +64,7 @@ describe.each(Object.keys(processors) as InsertType[])('%s', (type) => {
         const high = eqOracle(Float64Array.from(heard), HIGH, RATE);
         const own = Math.max(loudest(high, MOVE - 4800, MOVE), loudest(high, LENGTH - 4800, LENGTH));
         const level = Math.max(loudest(heard, MOVE - 4800, LENGTH), 0.01);
-        expect(loudest(high, MOVE, LENGTH)).toBeLessThan(4 * own + level * 10 ** (-32 / 20));
+        expect(loudest(high, MOVE, LENGTH)).toBeLessThan(4 * own + level * 10 ** (-30 / 20));
       }),
       {
         examples: (KNOWN[type] ?? []).map(([from, to]) => [valuesOf(type, from), valuesOf(type, to)]),
