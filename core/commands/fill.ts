@@ -45,7 +45,8 @@ export const tracksFill = define({
     const { rate } = settingsOf(session);
     const changes: Change[] = [];
     for (const { id: channelId, media, channel = 0, width, start = 0 } of tracks) {
-      const { kind, name } = session.channel.get(channelId)!;
+      const track = session.channel.get(channelId)!;
+      const { kind, name } = track;
       if (kind !== 'track' && kind !== 'key') return refuse('not-a-track', `${name} is no track: it takes no recording.`);
       if (idsBy(session, 'clip', 'channelId', channelId).length) return refuse('filled', `${name} has a recording already.`);
       if (media.rate !== rate)
@@ -55,7 +56,6 @@ export const tracksFill = define({
         return refuse('no-channel', `${media.name} has ${media.channels} channels; ${name} asks for more.`);
       if (start + media.frames > DAY_S * rate)
         return refuse('too-large', `${media.name} would end more than a day after the session’s beginning. Place it earlier.`);
-      const track = session.channel.get(channelId)!;
       const place = widthBehind(wide, insertsOf(session, channelId)) === 1 ? narrowed(track) : {};
       const row = mediaRow(session, changes, media);
       changes.push(...row.changes);

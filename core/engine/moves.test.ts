@@ -143,6 +143,13 @@ const TRIED: { readonly [N in CommandName]?: readonly { readonly before?: readon
         { do: 'pans.set', pans: [{ id: 'b', spread: 30 }] },
         { do: 'pans.set', pans: [{ id: 'a', pan: -100 }] }
       ]
+    },
+    {
+      before: [{ do: 'inserts.add', id: 'x', channelId: 'a', type: 'delay' }],
+      act: [
+        { do: 'pans.set', pans: [{ id: 'a', pan: -90, right: 40 }] },
+        { do: 'pans.set', pans: [{ id: 'a', right: null, spread: 40 }] }
+      ]
     }
   ],
   'widths.set': [

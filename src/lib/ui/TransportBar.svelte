@@ -11,8 +11,10 @@
   import { barText, dbText, timeText } from './format';
   import ListenTo from './ListenTo.svelte';
 
+  let { dark }: { /** Other colours are other ones to draw in. */ dark: boolean } = $props();
   const { store, transport } = useDesk();
   let canvas = $state<HTMLCanvasElement>();
+  let room = $state(0);
   let shape = $state.raw<Float32Array>(new Float32Array(0));
   let selecting = $state.raw<{ from: number; to: number } | null>(null);
   let highest = $state(-Infinity);
@@ -42,6 +44,8 @@
   const played = $derived(Math.ceil((transport.position / end) * shape.length));
   $effect(() => {
     if (!canvas || shape.length === 0) return;
+    // Drawn anew, too, where the colours change or the window does.
+    void [dark, room];
     const pen = canvas.getContext('2d')!;
     const scale = window.devicePixelRatio || 1;
     const [width, height] = [canvas.clientWidth * scale, canvas.clientHeight * scale];
@@ -119,6 +123,7 @@
   </div>
   <div
     class="song"
+    bind:clientWidth={room}
     role="slider"
     tabindex="0"
     aria-label="Position in the song"

@@ -155,7 +155,7 @@
     {#if desk}{@render children()}{/if}
   </main>
   {#if desk}
-    <TransportBar />
+    <TransportBar {dark} />
     <ImportReport />
   {/if}
   {#if sheet === 'palette'}<Palette commands={commands.all} onclose={() => (sheet = null)} />{/if}
