@@ -80,6 +80,7 @@ export const CODES = {
   'not-a-member': 422,
   'not-a-return': 422,
   'not-a-track': 422,
+  'not-a-vca': 422,
   'not-mono': 422,
   'not-stereo': 422,
   'sends-not': 422,
@@ -88,7 +89,8 @@ export const CODES = {
   taps: 422,
   'too-loud': 422,
   track: 422,
-  unequal: 422
+  unequal: 422,
+  vca: 422
 } as const;
 
 export type Code = keyof typeof CODES;

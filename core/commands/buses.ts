@@ -7,6 +7,7 @@ import { newChannel, channelCreation, MIX, nextBorn } from '../session/create.ts
 import { rowId, type Channel, type Session } from '../session/entities.ts';
 import { rowsBy } from '../session/lookup.ts';
 import { mixChain } from '../routing/graph.ts';
+import { levelOf, mutedOf } from '../routing/level.ts';
 import { channelsOf, counted, insertsOf, roomAfter, roomBefore } from '../session/select.ts';
 import { channelsRemove } from './channels.ts';
 import { define, hue, id, ids, name, newId } from './define.ts';
@@ -181,19 +182,21 @@ function committed(session: Session, bus: Channel): Result<Change[]> {
   if (sent) return cannot(`it sends to ${session.channel.get(sent.targetId)?.name ?? 'a return'}`);
   const [keyed] = rowsBy(session, 'insert', 'keyId', bus.id);
   if (keyed) return cannot(`${session.channel.get(keyed.channelId)?.name ?? 'a channel'} listens to it as a key`);
-  const gain = bus.faderDb + bus.trimDb;
+  // Of its VCAs too: they do not reach its members. What those of the members add stays above them.
+  const gain = levelOf(session, bus) + bus.trimDb;
+  const muted = mutedOf(session, bus);
   const changes: Change[] = [];
   for (const member of members) {
     const listening = gain === 0 ? null : rowsBy(session, 'insert', 'keyId', member.id).find(({ keyTap }) => keyTap === 'post');
     if (listening)
       return cannot(`${session.channel.get(listening.channelId)?.name ?? 'a channel'} listens to ${member.name} behind its fader as a key`);
-    if (gain === 0 && !bus.mute) continue;
+    if (gain === 0 && !muted) continue;
     const level = member.faderDb + gain;
     if (level > TOP_DB) return cannot(`${member.name} would pass +12 dB`);
     const sends = rowsBy(session, 'send', 'sourceId', member.id);
     if (gain === -Infinity && sends.some(({ tap }) => tap === 'post')) return cannot('at −∞ it would take its members’ sends with it');
-    if (bus.mute && !member.mute && sends.length) return cannot(`it is muted, and the sends of ${member.name} are not`);
-    changes.push(...update(session, 'channel', member.id, { faderDb: clampDb(level), mute: member.mute || bus.mute }));
+    if (muted && !mutedOf(session, member) && sends.length) return cannot(`it is muted, and the sends of ${member.name} are not`);
+    changes.push(...update(session, 'channel', member.id, { faderDb: clampDb(level), mute: member.mute || muted }));
     for (const send of sends) {
       if (send.tap !== 'post' || gain === 0) continue;
       if (send.levelDb - gain > TOP_DB)

@@ -1,15 +1,19 @@
 // Commands that remove, name, colour and order channels.
 import * as yup from 'yup';
-import { ok, refuse } from '../result.ts';
+import { ok, refuse, type Result } from '../result.ts';
 import { removal, update, type Change } from '../session/changes.ts';
 import { MIX, POSITION_STEP } from '../session/create.ts';
 import { removedWith } from '../session/dependents.ts';
 import { rowsBy } from '../session/lookup.ts';
 import type { Channel, Session } from '../session/entities.ts';
 import { channelsOf, counted, inOrder, renumbered } from '../session/select.ts';
+import { isVca } from '../session/vcas.ts';
 import { setField } from './byHand.ts';
+import { linkedColours, linkedIds } from './linked/switches.ts';
 import { define, hue, id, ids, isHue, isId, isName, rows } from './define.ts';
 import { planRoute } from './routing.ts';
+import { inSequence } from './sequence.ts';
+import { vcasRemove } from './vcas.ts';
 
 /**
  * Removes channels with all that hangs on them; members of a removed bus go to `membersTo`, or one level up.
@@ -22,27 +26,43 @@ export const channelsRemove = define({
     const gone = new Set(ids);
     const deaf = [...gone].flatMap((id) => rowsBy(session, 'insert', 'keyId', id)).find(({ channelId }) => !gone.has(channelId));
     const where = deaf && session.channel.get(deaf.channelId)?.name;
-    return `Remove ${counted(session, ids)}${where ? `; a key on ${where} hears nothing now` : ''}`;
+    const smaller = [...session.link.values()].flatMap(({ id, name }) => {
+      const members = rowsBy(session, 'linkMember', 'linkId', id);
+      const left = members.filter(({ channelId }) => !gone.has(channelId)).length;
+      return left === members.length ? [] : [left ? `${name} has ${left} left` : `${name} goes too`];
+    });
+    const groups = smaller.length > 2 ? `${smaller.length} link groups have fewer` : smaller.join(', ');
+    return `Remove ${counted(session, ids)}${where ? `; a key on ${where} hears nothing now` : ''}${groups ? `; ${groups}` : ''}`;
   },
-  plan: (session, { ids, membersTo }) => {
-    const found = channelsOf(session, ids);
-    if (!found.ok) return found;
-    const gone = new Set(ids);
-    if (gone.has(MIX)) return refuse('mix-bus', 'The mix bus stays: every session has one.');
-    if (membersTo && (gone.has(membersTo) || !session.channel.has(membersTo)))
-      return refuse('not-found', 'The members need a bus that stays. Choose another.');
-    const rows: Change[] = removedWith(session, gone);
-    const members = [...gone].flatMap((id) => rowsBy(session, 'channel', 'outputId', id)).filter(({ id }) => !gone.has(id));
-    for (const member of members) {
-      const to = membersTo === undefined ? outputAbove(session, member, gone) : { outputId: membersTo, outputPair: null };
-      const routed = planRoute(session, [member.id], to, []);
-      if (!routed.ok) return routed;
-      rows.push(...routed.value);
-    }
-    for (const channel of found.value) rows.push(removal(session, 'channel', channel.id));
-    return ok(rows);
-  }
+  plan: (session, { ids, membersTo }) => removed(session, ids, membersTo)
 });
+
+function removed(session: Session, ids: readonly string[], membersTo: string | null | undefined): Result<Change[]> {
+  const found = channelsOf(session, ids);
+  if (!found.ok) return found;
+  const gone = new Set(ids);
+  if (gone.has(MIX)) return refuse('mix-bus', 'The mix bus stays: every session has one.');
+  if (membersTo && (gone.has(membersTo) || !session.channel.has(membersTo)))
+    return refuse('not-found', 'The members need a bus that stays. Choose another.');
+  // A VCA goes as vcas.remove takes it: what it holds joins those above.
+  const vcas = found.value.filter(isVca).map(({ id }) => id);
+  if (vcas.length) {
+    const rest = ids.filter((id) => !vcas.includes(id));
+    return inSequence(session, [vcas, rest], (list) =>
+      list.length === 0 ? ok([]) : list === vcas ? vcasRemove.plan(session, { ids: vcas, fold: false }) : removed(session, rest, membersTo)
+    );
+  }
+  const rows: Change[] = removedWith(session, gone);
+  const members = [...gone].flatMap((id) => rowsBy(session, 'channel', 'outputId', id)).filter(({ id }) => !gone.has(id));
+  for (const member of members) {
+    const to = membersTo === undefined ? outputAbove(session, member, gone) : { outputId: membersTo, outputPair: null };
+    const routed = planRoute(session, [member.id], to, []);
+    if (!routed.ok) return routed;
+    rows.push(...routed.value);
+  }
+  for (const channel of found.value) rows.push(removal(session, 'channel', channel.id));
+  return ok(rows);
+}
 
 /**
  * Names, each channel its own. `auto`: a rule’s, which leaves alone what a person has named.
@@ -75,6 +95,7 @@ export const channelsColour = define({
   name: 'channels.colour',
   schema: yup.object({ ids: ids(), colour: hue().required(), auto: yup.boolean() }),
   label: (session, { ids }) => `Colour ${counted(session, ids)}`,
+  linked: linkedIds('channels.colour', 'colour'),
   plan: (session, { ids, colour, auto }) => {
     const found = channelsOf(session, ids);
     return found.ok ? ok(ids.flatMap((id) => setField(session, id, 'colour', { colour }, auto))) : found;
@@ -95,6 +116,7 @@ export const coloursSet = define({
       session,
       colours.map((entry) => entry.id)
     )}`,
+  linked: linkedColours,
   plan: (session, { colours }) => {
     const found = channelsOf(
       session,

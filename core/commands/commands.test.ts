@@ -35,6 +35,7 @@ describe('commands', () => {
       sourceId: 'a',
       targetId: 'ret',
       levelDb: -Infinity,
+      lastDb: null,
       tap: 'post',
       on: true,
       mono: false,

@@ -6,10 +6,11 @@ import { creation, removal, type Change } from '../session/changes.ts';
 import { newChannel, channelCreation, lastPosition, nextBorn, newSend } from '../session/create.ts';
 import { rowId, settingsOf, type Channel, type Session } from '../session/entities.ts';
 import { mixChain } from '../routing/graph.ts';
+import { levelOf, mutedOf } from '../routing/level.ts';
 import { idsBy, rowsBy } from '../session/lookup.ts';
 import { channelsOf, counted } from '../session/select.ts';
 import { define, id, ids, name, newId, whole } from './define.ts';
-import { canSend, cannotSend } from './routing.ts';
+import { canSend, cannotSend } from './canSend.ts';
 
 /** The interface output pairs that nothing goes to, lowest first. */
 export function freePairs(session: Session): number[] {
@@ -20,13 +21,13 @@ export function freePairs(session: Session): number[] {
 /** Faders, trims and mutes that lie between a channel's fader and the last stage of the mix, its own fader included; null: it does not get there. */
 function levelInMix(session: Session, channel: Channel): { readonly level: Db; readonly on: boolean } | null {
   const last = mixChain(session).at(-1)!.id;
-  let level = channel.faderDb;
-  let on = !channel.mute;
+  let level = levelOf(session, channel);
+  let on = !mutedOf(session, channel);
   for (let at = channel; at.id !== last;) {
     const next = at.outputId === null ? undefined : session.channel.get(at.outputId);
     if (!next) return null;
-    level += next.faderDb + next.trimDb;
-    on &&= !next.mute;
+    level += levelOf(session, next) + next.trimDb;
+    on &&= !mutedOf(session, next);
     at = next;
   }
   return { level, on };

@@ -5,6 +5,12 @@ import { isPlain, isReserved } from '../text.ts';
 import type { Change } from '../session/changes.ts';
 import type { Session } from '../session/entities.ts';
 
+/** A command that another one comes to, with all its arguments. */
+export type Step = { readonly do: string; readonly [argument: string]: unknown };
+
+/** What a command is with all that is linked to what it touches: commands that act alone, and how many channels or inserts follow. */
+export type Expansion = { readonly steps: readonly Step[]; readonly followers: number };
+
 export type Definition<Name extends string, Args> = {
   /** As it is sent: a plural noun and a verb, "faders.set". */
   readonly name: Name;
@@ -13,6 +19,8 @@ export type Definition<Name extends string, Args> = {
   readonly plan: (session: Session, args: Args) => Result<Change[]>;
   /** Its name in the undo list, said before it is carried out. */
   readonly label: (session: Session, args: Args) => string;
+  /** Of a direct move, a switch or an edit: itself over link groups; null where nothing follows. */
+  readonly linked?: (session: Session, args: Args) => Expansion | null;
 };
 
 /** A command. Its docstring says in a sentence what it does and ends in an example, which the tests carry out. */
@@ -21,6 +29,7 @@ export const define = <Name extends string, Args extends yup.Maybe<yup.AnyObject
   readonly schema: yup.ObjectSchema<Args>;
   readonly plan: (session: Session, args: Args) => Result<Change[]>;
   readonly label: (session: Session, args: Args) => string;
+  readonly linked?: (session: Session, args: Args) => Expansion | null;
 }): Definition<Name, Args> => definition as Definition<Name, Args>;
 
 const ID = /^[\w:.-]{1,80}$/;
@@ -54,6 +63,13 @@ export const level = () =>
     .number()
     .transform((value: unknown, given: unknown) => (given === '-inf' ? -Infinity : value))
     .typeError('a level is a number of dB, or -inf');
+/** Ids of many things, checked in one go: they come with every move of a drag. */
+export const manyIds = () =>
+  yup
+    .mixed<string[]>((value): value is string[] => Array.isArray(value))
+    .test('ids', 'select something first', (list) => !list || list.length > 0)
+    .test('id', ID_WORDS, (list) => !list || list.every((value) => isId(value) === null))
+    .required();
 /** A family hue, or one between two. */
 export const hue = () => yup.number().min(0).lessThan(12, 'a colour is a number from 0 to less than 12');
 export const whole = () => yup.number().integer().min(0).max(Number.MAX_SAFE_INTEGER);

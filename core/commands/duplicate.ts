@@ -15,7 +15,7 @@ import { define, ids } from './define.ts';
 
 /**
  * Copies stand below what they copy, with the same clips, inserts, level and output; `branch` takes all that is routed into them
- * along, `sends` the sends of all that is copied. Ids begin with `as`. Keys and outputs within what is copied stay within the copy.
+ * along, `sends` the sends of all that is copied, `groups` puts the copies into the VCAs and link groups of their originals. Ids begin with `as`. Keys and outputs within what is copied stay within the copy.
  * @example { "do": "channels.duplicate", "ids": ["bus"], "as": "x", "branch": true }
  */
 export const channelsDuplicate = define({
@@ -27,10 +27,11 @@ export const channelsDuplicate = define({
       .matches(/^[\w:.-]{1,60}$/, 'a beginning of ids has 1 to 60 letters')
       .required(),
     branch: yup.boolean().default(false),
-    sends: yup.boolean().default(true)
+    sends: yup.boolean().default(true),
+    groups: yup.boolean().default(true)
   }),
   label: (session, { ids, branch }) => `Duplicate ${counted(session, ids)}${branch ? ' with all that goes in' : ''}`,
-  plan: (session, { ids, as, branch, sends }) => {
+  plan: (session, { ids, as, branch, sends, groups }) => {
     const found = channelsOf(session, ids);
     if (!found.ok) return found;
     if (found.value.some(({ kind }) => kind === 'mix')) return refuse('mix-bus', 'There is one mix bus. Leave it out of the selection.');
@@ -66,7 +67,13 @@ export const channelsDuplicate = define({
       names.add(copy.name);
       return creation('channel', copy.id, copy);
     });
-    return ok([...room.moved, ...created, ...copiedWith(session, copyOf, { without: sends ? [] : ['send'] })]);
+    return ok([
+      ...room.moved,
+      ...created,
+      ...copiedWith(session, copyOf, {
+        without: [...(sends ? [] : (['send'] as const)), ...(groups ? [] : (['vcaMember', 'linkMember'] as const))]
+      })
+    ]);
   }
 });
 

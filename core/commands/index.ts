@@ -8,6 +8,8 @@ import * as fill from './fill.ts';
 import * as inserts from './inserts.ts';
 import * as keys from './keys.ts';
 import * as levels from './levels.ts';
+import * as links from './links.ts';
+import * as moves from './moves.ts';
 import * as order from './order.ts';
 import * as pairs from './pairs.ts';
 import * as returns from './returns.ts';
@@ -16,11 +18,13 @@ import * as routing from './routing.ts';
 import * as settings from './settings.ts';
 import * as tracks from './tracks.ts';
 import * as twins from './twins.ts';
+import * as vcas from './vcas.ts';
 import type { Definition } from './define.ts';
 
 const modules = [
   ...[tracks, buses, returns, twins, cues, keys, channels, duplicate, order, routing, levels],
-  ...[roster, fill, pairs, inserts, settings]
+  ...[roster, fill, pairs, inserts, moves, settings],
+  ...[vcas, links]
 ];
 
 type Exports<M> = M extends unknown ? M[keyof M] : never;
@@ -40,5 +44,6 @@ type ArgsOf<D> = D extends Definition<string, infer Args> ? Args : never;
 type Written<T> = { [K in keyof T as undefined extends T[K] ? never : K]?: T[K] } & T;
 
 export type Command = {
-  [N in CommandName]: { readonly do: N } & Partial<Written<ArgsOf<(typeof commands)[N]>>>;
+  /** `alone`: whatever is linked to what it touches stays where it is. */
+  [N in CommandName]: { readonly do: N; readonly alone?: boolean } & Partial<Written<ArgsOf<(typeof commands)[N]>>>;
 }[CommandName];

@@ -8,13 +8,15 @@ import { creation, removal, update } from '../session/changes.ts';
 import { loopClosedBy } from '../routing/graph.ts';
 import { narrowed, widthBehind } from '../routing/width.ts';
 import { channelsOf, counted, insertOf, insertsOf } from '../session/select.ts';
-import type { Session } from '../session/entities.ts';
+import type { Channel, Session } from '../session/entities.ts';
+import { linkedBypass, linkedValues } from './linked/inserts.ts';
 import { define, id, ids, newId } from './define.ts';
 import { field } from './field.ts';
 import { loopRefusal } from './routing.ts';
 import { inSequence } from './sequence.ts';
 
-const titled = (session: Session, insertId: string) => {
+const noAudio = ({ name }: Channel) => `${name} is a VCA: no audio goes through it. Choose another channel.`;
+export const titled = (session: Session, insertId: string) => {
   const insert = session.insert.get(insertId);
   if (!insert) return 'insert';
   return `${processors[insert.type].title} of ${session.channel.get(insert.channelId)?.name ?? 'a channel'}`;
@@ -36,6 +38,7 @@ export const insertsAdd = define({
     const found = channelsOf(session, [channelId]);
     if (!found.ok) return found;
     const [channel] = found.value;
+    if (channel.kind === 'vca') return refuse('vca', noAudio(channel));
     if (session.insert.has(id)) return refuse('exists', 'An insert with this id exists already.');
     const last = insertsOf(session, channelId).at(-1)?.position ?? 0;
     return ok([creation('insert', id, newInsert(id, channel, type, last + POSITION_STEP))]);
@@ -53,6 +56,7 @@ export const insertsSet = define({
     values: yup.mixed<object>((value): value is object => typeof value === 'object' && value !== null && !Array.isArray(value)).required()
   }),
   label: (session, { id }) => `Set ${titled(session, id)}`,
+  linked: linkedValues,
   plan: (session, { id, values }) => {
     const found = insertOf(session, id);
     if (!found.ok) return found;
@@ -77,6 +81,7 @@ export const insertsBypass = define({
   name: 'inserts.bypass',
   schema: yup.object({ ids: ids(), on: yup.boolean().required() }),
   label: (session, { ids, on }) => `${on ? 'Bypass' : 'Engage'} ${ids.length === 1 ? titled(session, ids[0]) : `${ids.length} inserts`}`,
+  linked: linkedBypass,
   plan: (session, { ids, on }) => {
     for (const id of ids) {
       const found = insertOf(session, id);
@@ -107,6 +112,7 @@ export const insertsKey = define({
     if (source !== null) {
       const channel = channelsOf(session, [source]);
       if (!channel.ok) return channel;
+      if (channel.value[0].kind === 'vca') return refuse('vca', noAudio(channel.value[0]));
       const own = source === channelId && tap === 'input';
       const loop = own ? null : loopClosedBy(session, [{ from: source, to: channelId, via: 'key' }], new Set());
       if (loop) return loopRefusal(loop);
@@ -131,6 +137,7 @@ export const insertsCopy = define({
     const { channelId, keyId, keyTap } = found.value;
     return inSequence(session, targets.value, (channel) => {
       const copy = `${as}:${to.indexOf(channel.id)}`;
+      if (channel.kind === 'vca') return refuse('vca', noAudio(channel));
       if (session.insert.has(copy)) return refuse('exists', 'An insert with this id exists already.');
       // A key from the channel's own input stays its own.
       const key = keyId === channelId ? channel.id : keyId;

@@ -7,44 +7,63 @@ import { clampDb, clampPan } from '../units.ts';
 import { update } from '../session/changes.ts';
 import { settingsOf, type Channel, type Session } from '../session/entities.ts';
 import { idsBy } from '../session/lookup.ts';
+import { setLevel } from '../links/relative.ts';
 import { setField } from './byHand.ts';
+import { faderOf, linkedFaders } from './linked/levels.ts';
+import { linkedPans } from './linked/pans.ts';
+import { linkedIds } from './linked/switches.ts';
 import { channelsOf, counted, dbText } from '../session/select.ts';
 import { define, id, ids, level } from './define.ts';
 import { field } from './field.ts';
 
 const idsIn = (list: readonly { id: string }[]) => list.map((entry) => entry.id);
 
-const levelOf = <Name extends string>(name: Name, field: 'faderDb' | 'trimDb', noun: string) =>
-  define({
-    name,
-    schema: yup.object({
-      levels: yup
-        .array()
-        .of(yup.object({ id: id().required(), level: level().required() }))
-        .min(1)
-        .required()
-    }),
-    label: (session, { levels }) =>
-      levels.length === 1
-        ? `${noun} of ${counted(session, idsIn(levels))} to ${dbText(clampDb(levels[0].level))} dB`
-        : `${noun}s of ${counted(session, idsIn(levels))}`,
-    plan: (session, { levels }) => {
-      const found = channelsOf(session, idsIn(levels));
-      if (!found.ok) return found;
-      return ok(levels.flatMap(({ id, level }) => update(session, 'channel', id, { [field]: clampDb(level) })));
-    }
-  });
+const levels = () =>
+  yup
+    .array()
+    .of(yup.object({ id: id().required(), level: level().required() }))
+    .min(1)
+    .required();
+const levelLabel =
+  (noun: string) =>
+  (session: Session, { levels: list }: { levels: { id: string; level: number }[] }) =>
+    list.length === 1
+      ? `${noun} of ${counted(session, idsIn(list))} to ${dbText(clampDb(list[0].level))} dB`
+      : `${noun}s of ${counted(session, idsIn(list))}`;
 
 /**
  * Faders, each to its own level; clamped to −∞ … +12 dB.
  * @example { "do": "faders.set", "levels": [{"id": "a", "level": -6}, {"id": "b", "level": "-inf"}] }
  */
-export const fadersSet = levelOf('faders.set', 'faderDb', 'Fader');
+export const fadersSet = define({
+  name: 'faders.set',
+  schema: yup.object({ levels: levels(), linked: yup.boolean() }),
+  label: levelLabel('Fader'),
+  linked: linkedFaders,
+  plan: (session, { levels: list, linked = false }) => {
+    const found = channelsOf(session, idsIn(list));
+    if (!found.ok) return found;
+    return ok(
+      list.flatMap(({ id, level: to }) => {
+        const { level: faderDb, last: lastDb } = setLevel(faderOf(session, id), clampDb(to), linked);
+        return update(session, 'channel', id, { faderDb, lastDb });
+      })
+    );
+  }
+});
 /**
  * Trims of inputs, before the inserts, each to its own level.
  * @example { "do": "trims.set", "levels": [{"id": "a", "level": -12}] }
  */
-export const trimsSet = levelOf('trims.set', 'trimDb', 'Trim');
+export const trimsSet = define({
+  name: 'trims.set',
+  schema: yup.object({ levels: levels() }),
+  label: levelLabel('Trim'),
+  plan: (session, { levels: list }) => {
+    const found = channelsOf(session, idsIn(list));
+    return found.ok ? ok(list.flatMap(({ id, level: to }) => update(session, 'channel', id, { trimDb: clampDb(to) }))) : found;
+  }
+});
 
 /**
  * Pans, and of what leaves its channel in stereo two pins (`right` null is one) and the width in per cent.
@@ -61,6 +80,7 @@ export const pansSet = define({
     auto: yup.boolean()
   }),
   label: (session, { pans }) => `Pan of ${counted(session, idsIn(pans))}`,
+  linked: linkedPans,
   plan: (session, { pans, auto }) => {
     const found = channelsOf(session, idsIn(pans));
     const sidesOf = (id: string) => widthOf(session, session.channel.get(id)!);
@@ -129,7 +149,7 @@ const toggle = <Name extends string>(
  * Mutes channels, or opens them. What of their sends closes with them is a setting of the session.
  * @example { "do": "mutes.set", "ids": ["a"], "on": true }
  */
-export const mutesSet = toggle('mutes.set', 'mute', 'Mute', 'Unmute');
+export const mutesSet = { ...toggle('mutes.set', 'mute', 'Mute', 'Unmute'), linked: linkedIds('mutes.set', 'mute') };
 const canSolo = ({ kind }: Channel) => kind !== 'cue' && kind !== 'key';
 const soloToggle = toggle('solos.set', 'solo', 'Solo', 'Unsolo');
 /**
@@ -138,6 +158,7 @@ const soloToggle = toggle('solos.set', 'solo', 'Solo', 'Unsolo');
  */
 export const solosSet: typeof soloToggle = {
   ...soloToggle,
+  linked: linkedIds('solos.set', 'solo', (session, id) => canSolo(session.channel.get(id)!)),
   plan: (session, args) => {
     const never = args.ids.map((id) => session.channel.get(id)).find((channel) => channel && !canSolo(channel));
     if (never && args.on)
@@ -216,6 +237,8 @@ export const restsSet: typeof restToggle = {
   plan: (session, args) => {
     const stage = args.on && mixChain(session).find(({ id }) => args.ids.includes(id));
     if (stage) return refuse('mix-bus', `${stage.name} is part of the mix chain, which all goes through. Leave it out of the selection.`);
+    const vca = args.on && args.ids.map((id) => session.channel.get(id)).find((channel) => channel?.kind === 'vca');
+    if (vca) return refuse('vca', `${vca.name} is a VCA, which costs nothing. Rest the channels that it holds.`);
     return restToggle.plan(session, args);
   }
 };

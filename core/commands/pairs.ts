@@ -5,6 +5,8 @@ import { ok, refuse, type Result } from '../result.ts';
 import { creation, update, type Change } from '../session/changes.ts';
 import { nextBorn } from '../session/create.ts';
 import { rowId, sendId, settingsOf, type Channel, type Send, type Session } from '../session/entities.ts';
+import { copiedWith } from '../session/dependents.ts';
+import { holdersOf } from '../session/vcas.ts';
 import { processors, valuesOf } from '../processors/index.ts';
 import { leftGain } from '../routing/gain.ts';
 import { rowsBy } from '../session/lookup.ts';
@@ -75,6 +77,8 @@ function apart(session: Session, one: Channel, other: Channel): string | null {
   if (inserts) return `${inserts}.`;
   const wide = widening(session, one.id);
   if (wide) return `The ${wide} makes two sides of each of ${one.name} and ${other.name}, which a pair has of its own.`;
+  const [holders, others] = [one, other].map(({ id }) => holdersOf(session, id).join());
+  if (holders !== others) return `${one.name} and ${other.name} are in different VCAs.`;
   const key = listenerTo(session, other.id);
   if (key) return `${nameOf(session, key.channelId)} listens to ${other.name} as a key.`;
   const [mine, theirs] = [one, other].map(({ id }) => sendsOf(session, id).filter(({ levelDb }) => levelDb > -Infinity));
@@ -153,6 +157,8 @@ export const tracksSplit = define({
     const sends = halvedSends(session, channel, right, [mine, theirs]);
     if (!sends.ok) return sends;
     changes.push(...sends.value);
+    // Both halves are in the VCAs and link groups of the whole.
+    changes.push(...copiedWith(session, new Map([[id, right]]), { without: ['send', 'insert', 'clip', 'cueToken'] }));
     for (const [i, insert] of insertsOf(session, id).entries()) {
       const own = {
         ...insert,

@@ -3,8 +3,9 @@ import { ValidationError } from 'yup';
 import { ok, refuse, type Result } from '../result.ts';
 import { isReserved } from '../text.ts';
 import { commit, merge, type Change } from '../session/changes.ts';
-import { commands, type Command } from './index.ts';
-import type { Definition } from './define.ts';
+import { commands, type Command, type CommandName } from './index.ts';
+import type { Definition, Expansion } from './define.ts';
+import { inSequence } from './sequence.ts';
 import type { Session } from '../session/entities.ts';
 
 export type Planned = { readonly changes: Change[]; readonly label: string };
@@ -24,14 +25,17 @@ function strangeField(value: unknown, depth: number): string | null {
   return null;
 }
 
-/** What a command would change in `session`, and its name in the undo list. Pure: nothing is committed. */
-export function plan(session: Session, command: Command): Result<Planned> {
+type Checked = { readonly definition: Definition<string, unknown>; readonly name: string; readonly args: unknown; readonly alone: boolean };
+
+/** A command with its arguments checked and completed. */
+function checked(command: Command): Result<Checked> {
   if (typeof command !== 'object' || command === null || !Object.hasOwn(commands, command.do))
     return refuse('unknown-command', `There is no command “${String(command?.do)}”.`);
   const strange = strangeField(command, 0);
   if (strange) return refuse('bad-arguments', `${command.do}: no command has a field “${strange}”.`);
   const definition = commands[command.do] as Definition<string, unknown>;
-  const { do: name, ...given } = command;
+  const { do: name, alone = false, ...given } = command;
+  if (typeof alone !== 'boolean') return refuse('bad-arguments', `${name}: alone is true or false.`, { path: 'alone' });
   let args: unknown;
   try {
     // What a command does not know is left out: a field more would be kept in memory and nowhere else.
@@ -40,8 +44,37 @@ export function plan(session: Session, command: Command): Result<Planned> {
     if (!(error instanceof ValidationError)) throw error;
     return refuse('bad-arguments', `${name}: ${error.message}.`, { path: error.path });
   }
-  const planned = definition.plan(session, args);
-  return planned.ok ? ok({ changes: planned.value, label: definition.label(session, args) }) : planned;
+  return ok({ definition, name, args, alone });
+}
+
+/** The one place where a command is carried over to what is linked with what it touches. */
+const expansion = (session: Session, { definition, args, alone }: Checked): Expansion | null =>
+  (!alone && definition.linked?.(session, args)) || null;
+
+/** A command as commands that act alone: itself, and where link groups carry it on, those that move the others. */
+export function expanded(session: Session, command: Command): Result<Command[]> {
+  const read = checked(command);
+  if (!read.ok) return read;
+  const { name, args } = read.value;
+  const steps = expansion(session, read.value)?.steps ?? [{ ...(args as object), do: name }];
+  return ok(steps.map((step) => ({ ...step, alone: true }) as unknown as Command));
+}
+
+/** What a command would change in `session`, and its name in the undo list. Pure: nothing is committed. */
+export function plan(session: Session, command: Command): Result<Planned> {
+  const read = checked(command);
+  if (!read.ok) return read;
+  const { definition, args } = read.value;
+  const linked = expansion(session, read.value);
+  const said = definition.label(session, args);
+  if (!linked) {
+    const planned = definition.plan(session, args);
+    return planned.ok ? ok({ changes: planned.value, label: said }) : planned;
+  }
+  const planned = inSequence(session, linked.steps, ({ do: name, ...given }) =>
+    (commands[name as CommandName] as Definition<string, unknown>).plan(session, given)
+  );
+  return planned.ok ? ok({ changes: planned.value, label: `${said}, and ${linked.followers} linked` }) : planned;
 }
 
 /**

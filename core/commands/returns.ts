@@ -11,7 +11,8 @@ import { idsBy, rowsBy } from '../session/lookup.ts';
 import { channelsOf, counted, dbText } from '../session/select.ts';
 import { commonOutput } from './buses.ts';
 import { define, hue, id, ids, name, newId, whole } from './define.ts';
-import { canSend, cannotSend, loopRefusal, planRoute } from './routing.ts';
+import { canSend, cannotSend } from './canSend.ts';
+import { loopRefusal, planRoute } from './routing.ts';
 
 /**
  * A return: solo-safe, its reverb 100 % wet; optionally with sends at −∞ from given channels.

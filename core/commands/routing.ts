@@ -1,14 +1,18 @@
 // Commands that say where signals go: main outputs and sends.
 import * as yup from 'yup';
 import { loopClosedBy } from '../routing/graph.ts';
+import { levelOf } from '../routing/level.ts';
 import { ok, refuse, type Result } from '../result.ts';
-import { clampDb, clampPan, TOP_DB } from '../units.ts';
+import { setLevel, type Level } from '../links/relative.ts';
+import { clampDb, clampPan, TOP_DB, type Db } from '../units.ts';
 import { creation, commit, merge, removal, update, type Change } from '../session/changes.ts';
 import { newSend } from '../session/create.ts';
 import { sendId, settingsOf, type Channel, type Send, type Session, type Tap } from '../session/entities.ts';
 import { rowsBy } from '../session/lookup.ts';
 import { channelsOf, counted, dbText } from '../session/select.ts';
 import { setField } from './byHand.ts';
+import { cannotSend, canSend } from './canSend.ts';
+import { linkedSends, linkedTaps, sendLevelOf } from './linked/sends.ts';
 import { define, id, ids, level, whole } from './define.ts';
 import { field } from './field.ts';
 
@@ -17,13 +21,9 @@ export type Output = { readonly outputId: string | null; readonly outputPair: nu
 /** Why nothing can be routed into a channel, or null. */
 export function notInto({ kind, name }: Channel): string | null {
   if (kind === 'track' || kind === 'key') return `${name} is a track: nothing can be routed into it. Choose a bus.`;
+  if (kind === 'vca') return `${name} is a VCA: no audio goes through it. Put channels into it under Links.`;
   return kind === 'cue' ? `${name} is a cue: it takes sends. Send to it instead.` : null;
 }
-
-/** Whether a channel's signal can be sent on. */
-export const canSend = ({ kind }: Channel): boolean => kind !== 'cue' && kind !== 'key';
-export const cannotSend = ({ kind, name }: Channel): string =>
-  kind === 'cue' ? `${name} is a cue: players hear it, and nothing else does.` : `${name} is a key track: only key inputs hear it.`;
 
 export const loopRefusal = (stations: string[]) =>
   refuse('loop', `This would feed back: ${stations.join(' → ')}. Choose another destination.`, { stations });
@@ -48,7 +48,10 @@ function routeNow(session: Session, channelIds: readonly string[], to: Output, a
   if (channelIds.length === 0) return ok([]);
   const found = channelsOf(session, channelIds);
   if (!found.ok) return found;
-  const { outputId } = to;
+  const { outputId, outputPair } = to;
+  const vca = found.value.find(({ kind }) => kind === 'vca');
+  if (vca && (outputId !== null || outputPair !== null))
+    return refuse('vca', `${vca.name} is a VCA: no audio goes through it. Leave it out of the selection.`);
   if (outputId !== null) {
     const target = session.channel.get(outputId);
     if (!target) return refuse('not-found', 'That bus is no longer there. Choose another.', { id: outputId });
@@ -64,7 +67,6 @@ function routeNow(session: Session, channelIds: readonly string[], to: Output, a
     const loop = loopClosedBy(session, added, new Set(channelIds));
     if (loop) return loopRefusal(loop);
   } else {
-    const { outputPair } = to;
     if (outputPair !== null && outputPair * 2 + 2 > settingsOf(session).interfaceOutputs)
       return refuse('no-output', `The interface has ${settingsOf(session).interfaceOutputs} outputs. Choose one of them.`);
     for (const { kind, name } of found.value) {
@@ -98,6 +100,11 @@ export const channelsRoute = define({
     planRoute(session, ids, { outputId: to, outputPair: to === null ? pair : null }, [], auto ? 'rule' : 'hand')
 });
 
+const leveled = (now: Level, to: Db, linked: boolean): Pick<Send, 'levelDb' | 'lastDb'> => {
+  const { level: levelDb, last: lastDb } = setLevel(now, to, linked);
+  return { levelDb, lastDb };
+};
+
 const sendFields = yup.object({
   source: id().required(),
   target: id().required(),
@@ -114,7 +121,8 @@ const sendFields = yup.object({
  */
 export const sendsSet = define({
   name: 'sends.set',
-  schema: yup.object({ sends: yup.array().of(sendFields).min(1).required() }),
+  schema: yup.object({ sends: yup.array().of(sendFields).min(1).required(), linked: yup.boolean() }),
+  linked: linkedSends,
   label: (session, { sends }) => {
     const [first] = sends;
     const target = session.channel.get(first.target)?.name ?? 'return';
@@ -133,14 +141,15 @@ export const sendsSet = define({
                 : `to ${target}`;
     return `Send ${who} ${what}`;
   },
-  plan: (session, { sends }) => {
+  plan: (session, { sends, linked = false }) => {
     const changes: Change[] = [];
     const added = sends.filter(({ source, target }) => !session.send.has(sendId(source, target)));
     for (const { source, target } of sends) {
       const found = channelsOf(session, [source, target]);
       if (!found.ok) return found;
       const to = session.channel.get(target) as Channel;
-      if (to.kind === 'track' || to.kind === 'key') return refuse('not-a-return', `${to.name} takes no sends. Choose a return or a bus.`);
+      if (to.kind === 'track' || to.kind === 'key' || to.kind === 'vca')
+        return refuse('not-a-return', `${to.name} takes no sends. Choose a return or a bus.`);
       const from = session.channel.get(source)!;
       if (!canSend(from)) return refuse('sends-not', cannotSend(from));
     }
@@ -155,7 +164,7 @@ export const sendsSet = define({
     for (const { source, target, level, tap, on, mono, pan } of sends) {
       const key = sendId(source, target);
       const fields: Partial<Send> = {
-        ...(level === undefined ? {} : { levelDb: clampDb(level) }),
+        ...(level === undefined ? {} : leveled(sendLevelOf(session, source, target), clampDb(level), linked)),
         ...(tap === undefined ? {} : { tap }),
         ...(on === undefined ? {} : { on }),
         ...(mono === undefined ? {} : { mono }),
@@ -184,6 +193,7 @@ export const sendsTap = define({
     tap: field('send', 'tap').required(),
     keep: yup.boolean().default(false)
   }),
+  linked: linkedTaps,
   label: (session, { sends, tap, keep }) => {
     const target = session.channel.get(sends[0].target)?.name ?? 'return';
     const who = counted(session, [...new Set(sends.map(({ source }) => source))]);
@@ -202,15 +212,19 @@ export const sendsTap = define({
         changes.push(...update(session, 'send', key, { tap }));
         continue;
       }
-      if (from.faderDb === -Infinity)
-        return refuse('silent', `The fader of ${from.name} is at −∞: there is no level to keep. Change the tap without keeping it.`);
+      const faded = levelOf(session, from);
+      if (faded === -Infinity)
+        return refuse(
+          'silent',
+          `The fader of ${from.name}, or a VCA above it, is at −∞: there is no level to keep. Change the tap without keeping it.`
+        );
       // Folded before a balance it is another sum than behind it.
       if (send.mono && from.width === 2 && (from.pan !== 0 || from.panRight !== null))
         return refuse(
           'changes-sound',
           `The mono send of ${from.name} is taken before its pan or behind it. Centre it, or do not keep the level.`
         );
-      const level = send.levelDb + moved * from.faderDb;
+      const level = send.levelDb + moved * faded;
       if (level > TOP_DB) return refuse('too-loud', `The send of ${from.name} would have to be ${dbText(level)} dB; +12 is the most.`);
       changes.push(...update(session, 'send', key, { tap, levelDb: clampDb(level) }));
     }

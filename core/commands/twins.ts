@@ -10,6 +10,7 @@ import { idsBy, rowsBy } from '../session/lookup.ts';
 import { sendId, type Channel, type Insert, type Send, type Session } from '../session/entities.ts';
 import { processors } from '../processors/index.ts';
 import { branchOf } from '../routing/graph.ts';
+import { levelOf, mutedOf } from '../routing/level.ts';
 import { channelsOf, insertsOf, roomAfter } from '../session/select.ts';
 import { columnsOf } from '../session/tables.ts';
 import { cut } from '../text.ts';
@@ -153,7 +154,10 @@ const nameOf = (session: Session, id: string) => session.channel.get(id)?.name ?
 const audible = ({ on, levelDb }: Send) => on && levelDb > -Infinity;
 
 function merged(session: Session, kept: Channel, other: Channel): Result<Change[]> {
-  const by = other.faderDb === kept.faderDb ? 0 : other.faderDb - kept.faderDb;
+  const [mine, theirs] = [levelOf(session, kept), levelOf(session, other)];
+  if (mutedOf(session, kept) !== mutedOf(session, other))
+    return refuse('unequal', `A VCA mutes one of ${kept.name} and ${other.name}. Make them alike first.`);
+  const by = theirs === mine ? 0 : theirs - mine;
   if (Number.isNaN(by) || by === Infinity) return refuse('silent', `${kept.name} is at −∞. Raise its fader first.`);
   const wrong = keptApart(session, kept, other, by);
   if (wrong) return refuse('changes-sound', `${wrong} Make them alike first.`);

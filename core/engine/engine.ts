@@ -3,6 +3,7 @@
 import * as facts from '../routing/facts.ts';
 import { settingsOf, type Session } from '../session/entities.ts';
 import { known } from '../session/facts.ts';
+import { withHeld } from '../session/vcas.ts';
 import type { Frames } from '../units.ts';
 import { commit, type Change } from '../session/changes.ts';
 import { createFades } from './fades.ts';
@@ -126,7 +127,7 @@ export function createEngine({ module, session, pcm, solo, keep = false }: Engin
     if (!touched || touched.open) return aimAll(false);
     const gains = gainsOf(session, heard(), runner.plan.kernel);
     const say = (key: string, target: number) => runner.aimGain(key, target, false);
-    for (const id of touched.channels) gains.channel(id, say);
+    for (const id of withHeld(session, touched.channels)) gains.channel(id, say);
     for (const key of touched.sends) gains.send(key, say);
     for (const id of touched.inserts) {
       const insert = session.insert.get(id);

@@ -1,7 +1,9 @@
 // Where every gain of a plan ought to be, from the session's levels, pans, mutes and what solo leaves open.
 import type { Audibility } from '../routing/audibility.ts';
 import { sendId, settingsOf, type Channel, type Send, type Session } from '../session/entities.ts';
+import { sounds } from '../session/vcas.ts';
 import { isCrossed, lawOf, placement } from '../routing/placement.ts';
+import { levelOf, mutedOf } from '../routing/level.ts';
 import { widthOf } from '../routing/width.ts';
 import { CELLS } from './plan/plan.ts';
 import type { Kernel } from '../kernel/kernel.ts';
@@ -25,7 +27,7 @@ export function gainsOf(session: Session, heard: Audibility, kernel: Kernel): Ga
     else sends.set(send.sourceId, [send]);
   }
   const centreOf = (channel: Channel) => lawOf(channel, law);
-  const faderOf = (channel: Channel) => (channel.mute ? 0 : kernel.gainOf(channel.faderDb));
+  const faderOf = (channel: Channel) => (mutedOf(session, channel) ? 0 : kernel.gainOf(levelOf(session, channel)));
 
   const sendGain = (send: Send, source: Channel, say: Say) => {
     const edge = sendEdgeOf(session, send);
@@ -44,7 +46,7 @@ export function gainsOf(session: Session, heard: Audibility, kernel: Kernel): Ga
   return {
     channel: (id, say) => {
       const channel = session.channel.get(id);
-      if (!channel) return;
+      if (!channel || !sounds(channel)) return;
       const fader = faderOf(channel);
       const centre = centreOf(channel);
       say(`i ${id}`, kernel.gainOf(channel.trimDb) * (channel.polarity ? -1 : 1));

@@ -39,9 +39,9 @@ export type Topology = {
   readonly signature: string;
 };
 
-/** The session without what rests: no strip, no edge, no memory. */
+/** The session without what rests or has no audio: no strip, no edge, no memory. */
 function awake(session: Session): Session {
-  const channel = new Map([...session.channel].filter(([, { resting, kind }]) => !resting || kind === 'mix'));
+  const channel = new Map([...session.channel].filter(([, { resting, kind }]) => kind === 'mix' || !(resting || kind === 'vca')));
   if (channel.size === session.channel.size) return session;
   const here = (id: string | null) => id === null || channel.has(id);
   for (const [id, row] of channel) if (!here(row.outputId)) channel.set(id, { ...row, outputId: null });

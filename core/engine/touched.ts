@@ -29,7 +29,9 @@ export function touchedBy(changes: readonly Change[]): Touched {
   const keys = (table: TableName) => new Set(changes.flatMap((change) => (change.table === table ? [change.key] : [])));
   const any = (columns: typeof SHAPE) =>
     changes.some(({ table, after }) => after !== null && Object.keys(after).some((name) => columns[table].has(name)));
-  const born = changes.some(({ table, before, after }) => SHAPE[table].size > 0 && (before === null || after === null));
+  const came = (columns: typeof SHAPE) =>
+    changes.some(({ table, before, after }) => columns[table].size > 0 && (before === null || after === null));
+  const born = came(SHAPE);
   // A send's pan is a value, but having one of its own or not is a matter of shape.
   const owned = changes.some(
     ({ table, before, after }) =>
@@ -40,7 +42,7 @@ export function touchedBy(changes: readonly Change[]): Touched {
   const shape = born || owned || later || any(SHAPE);
   return {
     shape,
-    open: shape || any(OPEN),
+    open: shape || any(OPEN) || came(OPEN),
     clips: changes.some(({ table }) => CLIPS[table].size > 0),
     patterns: any(PATTERN),
     tempo: any(TEMPO),

@@ -1,26 +1,30 @@
 // The signal flow as a graph for other programs: GraphML (graphml.graphdrawing.org) and DOT (graphviz.org/doc/info/lang.html).
 import { allEdges, type Edge } from '../routing/graph.ts';
+import { levelOf, mutedOf } from '../routing/level.ts';
 import { sendId, settingsOf, type Channel, type Session } from '../session/entities.ts';
 import { dbText, inOrder } from '../session/select.ts';
+import { sounds } from '../session/vcas.ts';
 
 type Drawn = Edge & { readonly label: string; readonly db: number | null; readonly tap: string; readonly on: boolean };
 
 /** Every edge with its level; interface outputs are nodes of their own, `out0`, `out1` … */
 function flowOf(session: Session): { nodes: readonly Channel[]; outputs: readonly number[]; edges: readonly Drawn[] } {
-  const nodes = inOrder(session);
+  const nodes = inOrder(session).filter(sounds);
   const outputs = [...new Set(nodes.flatMap(({ outputPair }) => outputPair ?? []))].sort((a, b) => a - b);
   const edges = allEdges(session).map((edge): Drawn => {
     const send = edge.via === 'send' ? session.send.get(sendId(edge.from, edge.to))! : null;
     if (send) return { ...edge, label: `${dbText(send.levelDb)} dB ${send.tap}`, db: send.levelDb, tap: send.tap, on: send.on };
-    const { faderDb, mute } = session.channel.get(edge.from)!;
+    const from = session.channel.get(edge.from)!;
+    const db = levelOf(session, from);
     if (edge.via === 'key') return { ...edge, label: 'key', db: null, tap: '', on: true };
-    return { ...edge, label: `${dbText(faderDb)} dB`, db: faderDb, tap: 'post', on: !mute };
+    return { ...edge, label: `${dbText(db)} dB`, db, tap: 'post', on: !mutedOf(session, from) };
   });
-  const leaving = nodes.flatMap(({ id, outputPair, faderDb, mute }): Drawn[] =>
-    outputPair === null
-      ? []
-      : [{ from: id, to: `out${outputPair}`, via: 'output', label: `${dbText(faderDb)} dB`, db: faderDb, tap: 'post', on: !mute }]
-  );
+  const leaving = nodes.flatMap((channel): Drawn[] => {
+    const { id, outputPair } = channel;
+    const db = levelOf(session, channel);
+    const on = !mutedOf(session, channel);
+    return outputPair === null ? [] : [{ from: id, to: `out${outputPair}`, via: 'output', label: `${dbText(db)} dB`, db, tap: 'post', on }];
+  });
   return { nodes, outputs, edges: [...edges, ...leaving] };
 }
 
@@ -67,7 +71,7 @@ ${[
 }
 
 const quoted = (text: string) => `"${text.replace(/[\\"]/g, '\\$&').replace(/\n/g, '\\n')}"`;
-const SHAPE = { track: 'box', key: 'box', bus: 'box3d', mix: 'box3d', return: 'invtrapezium', cue: 'house' } as const;
+const SHAPE = { track: 'box', key: 'box', bus: 'box3d', mix: 'box3d', return: 'invtrapezium', cue: 'house', vca: 'plain' } as const;
 
 /** DOT: main outputs solid, sends dashed, keys dotted. */
 export function dot(session: Session): string {

@@ -1,4 +1,5 @@
 // Pouring audio into a template: which file belongs to which waiting track, by name and role; what is left on both sides.
+import { alone } from '../commands/alone.ts';
 import type { Command } from '../commands/index.ts';
 import type { NewTrack } from '../commands/intake.ts';
 import type { Channel, Session } from '../session/entities.ts';
@@ -102,5 +103,5 @@ function commandsFor(files: Poured['files'], empty: readonly string[], empties: 
   if (ids.length && empties === 'rest') commands.push({ do: 'rests.set', ids, on: true });
   if (ids.length && empties === 'hide') commands.push({ do: 'hides.set', ids, on: true });
   if (ids.length && empties === 'drop') commands.push({ do: 'channels.remove', ids });
-  return files.length ? commands : [];
+  return files.length ? alone(commands) : [];
 }

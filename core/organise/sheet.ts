@@ -1,5 +1,6 @@
 // The track sheet: the session's rows as CSV (RFC 4180), and what a sheet that comes back would change.
 import Papa from 'papaparse';
+import { alone } from '../commands/alone.ts';
 import type { Command } from '../commands/index.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import type { Channel, Session } from '../session/entities.ts';
@@ -7,6 +8,7 @@ import { filesOf } from '../session/filter.ts';
 import { isRole, type Role } from '../session/roles.ts';
 import { rowsBy } from '../session/lookup.ts';
 import { inOrder } from '../session/select.ts';
+import { groupsOf, membershipFor, named, vcasOf } from './sheetGroups.ts';
 
 /** Header names, in order. The last ones are for reading only: what is changed in them is not taken. */
 export const SHEET_COLUMNS = [
@@ -18,6 +20,8 @@ export const SHEET_COLUMNS = [
   'pan',
   'trim_db',
   'fader_db',
+  'vca',
+  'links',
   'hidden',
   'resting',
   'kind',
@@ -47,6 +51,8 @@ function rowOf(session: Session, channel: Channel): Row {
     pan: number(channel.pan),
     trim_db: number(channel.trimDb),
     fader_db: number(channel.faderDb),
+    vca: named(vcasOf(session, channel)),
+    links: named(groupsOf(session, channel)),
     hidden: yes(channel.hidden),
     resting: yes(channel.resting),
     kind: channel.kind,
@@ -134,10 +140,11 @@ export function readSheet(session: Session, text: string): Result<SheetPlan> {
       if (raw === undefined || column === 'id') continue;
       const to = unguarded(raw.trim());
       if (to === now[column] || (Number(to) === Number(now[column]) && to !== '' && now[column] !== '')) continue;
-      const made = commandFor(channel, column, to, byName);
+      const made =
+        column === 'vca' || column === 'links' ? membershipFor(session, channel, column, to) : commandFor(channel, column, to, byName);
       if (typeof made === 'string') notes.push(`Line ${line}, ${channel.name}: ${made}`);
       else {
-        commands.push(made);
+        commands.push(...[made].flat());
         changes.push({ id, name: channel.name, column, from: now[column], to });
       }
     }
@@ -153,7 +160,7 @@ export function readSheet(session: Session, text: string): Result<SheetPlan> {
   }
   const missing = inOrder(session).flatMap(({ id, name }) => (seen.has(id) ? [] : [name]));
   const label: Command = { do: 'batch.name', text: `Track sheet: ${changes.length} change${changes.length === 1 ? '' : 's'}` };
-  return ok({ changes, missing, notes, commands: commands.length ? [label, ...commands] : [] });
+  return ok({ changes, missing, notes, commands: commands.length ? [label, ...alone(commands)] : [] });
 }
 
 /** The command for one changed field, or why it cannot be. */
@@ -183,11 +190,12 @@ function commandFor({ id, kind }: Channel, column: Column, to: string, byName: R
       return { do: column === 'hidden' ? 'hides.set' : 'rests.set', ids: [id], on: to.toLowerCase() === 'yes' };
     case 'to': {
       if (kind === 'mix') return 'the mix bus goes to an interface output.';
+      if (kind === 'vca') return 'no audio goes through a VCA.';
       if (to.toLowerCase() === NOWHERE) return { do: 'channels.route', ids: [id], to: null };
       const pair = /^outputs? (\d+)-(\d+)$/i.exec(to);
       if (pair && Number(pair[1]) % 2 === 1 && Number(pair[2]) === Number(pair[1]) + 1 && Number(pair[1]) <= 127)
         return { do: 'channels.route', ids: [id], to: null, pair: (Number(pair[1]) - 1) / 2 };
-      const targets = (byName.get(to.toLowerCase()) ?? []).filter((channel) => channel.kind !== 'track');
+      const targets = (byName.get(to.toLowerCase()) ?? []).filter((channel) => channel.kind !== 'track' && channel.kind !== 'vca');
       if (targets.length === 1) return { do: 'channels.route', ids: [id], to: targets[0].id };
       return targets.length ? `${targets.length} buses are called “${to}”.` : `no bus is called “${to}”.`;
     }

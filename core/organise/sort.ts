@@ -1,5 +1,6 @@
 // Sorting by rule: what every track would become, the buses that would stand, and the commands that do it. Nothing is changed
 // here; a person looks at it first, corrects it, and applies it as one batch.
+import { alone } from '../commands/alone.ts';
 import type { Command } from '../commands/index.ts';
 import { MIX } from '../session/create.ts';
 import type { Channel, Session } from '../session/entities.ts';
@@ -200,7 +201,7 @@ function commandsFor(
   if (options.reorder) commands.push(...orderBy(session, tracks, book));
   if (commands.length === 0) return [];
   const count = tracks.filter(({ rule }) => rule).length;
-  return [{ do: 'batch.name', text: `Sort ${count} track${count === 1 ? '' : 's'} by rule` }, ...commands];
+  return [{ do: 'batch.name', text: `Sort ${count} track${count === 1 ? '' : 's'} by rule` }, ...alone(commands)];
 }
 
 /** Families side by side, in the order of the book; what no rule took stays first. */

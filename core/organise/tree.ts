@@ -1,5 +1,6 @@
 // The summing tree in one step: buses for given paths, as many tiers as are wanted, returns inside their families, a common
 // effects bus, and a chain before the mix bus. What is there already under its name is used.
+import { alone } from '../commands/alone.ts';
 import type { Command } from '../commands/index.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { MIX } from '../session/create.ts';
@@ -195,5 +196,5 @@ export function busesFromList(
     open.push({ depth, id });
   }
   if (commands.length === 0) return ok([]);
-  return ok([{ do: 'batch.name', text: `New buses: ${commands.length}` }, ...commands]);
+  return ok([{ do: 'batch.name', text: `New buses: ${commands.length}` }, ...alone(commands)]);
 }

@@ -23,6 +23,9 @@ export type ParamSpec = {
   readonly group?: string;
 };
 
+/** Whether its values are far apart by ratio rather than by difference: frequencies, times, ratios. */
+export const isLogarithmic = ({ unit, min }: Pick<ParamSpec, 'unit' | 'min'>): boolean => min > 0 && ['Hz', 's', 'ms', ':1'].includes(unit);
+
 export type Params = Readonly<Record<string, number>>;
 
 /** Every parameter's value: what is set, else its default. */

@@ -3,6 +3,7 @@ import { sendId, settingsOf, type Channel, type Session } from '../session/entit
 import { gainOf, type Gain } from '../units.ts';
 import { edges, edgesFrom, reach, reversed, successors, type Edge } from './graph.ts';
 import { starvedKeys } from './keys.ts';
+import { mutedOf, mutingVca, soloedOf } from './level.ts';
 
 /**
  * `cue`: heard by players only. `also`: heard though not asked for, since the graph leaves no other way. `dimmed`: not asked for, and quieter instead of silent.
@@ -24,7 +25,10 @@ export type Audibility = {
 };
 
 /** Whether a channel's solo counts: cues and key tracks are never among what the outputs play. */
-export const soloes = ({ solo, resting, kind }: Channel): boolean => solo && !resting && kind !== 'cue' && kind !== 'key';
+export const soloes = (session: Session, channel: Channel): boolean => {
+  const { resting, kind } = channel;
+  return !resting && kind !== 'cue' && kind !== 'key' && kind !== 'vca' && soloedOf(session, channel);
+};
 
 /** The rule of solo on a graph: who carries, who feeds, which edges are open by it. `isSource` are channels with sound of their own. */
 export type SoloRule = {
@@ -47,7 +51,7 @@ export function soloRule(session: Session, edgesOfAll: readonly Edge[]): SoloRul
   const awake = (id: string) => !session.channel.get(id)?.resting;
   const all = edgesOfAll.filter(({ from, to }) => awake(from) && awake(to));
   const channels = [...session.channel.values()].filter(({ resting }) => !resting);
-  const soloed = channels.filter(soloes);
+  const soloed = channels.filter((channel) => soloes(session, channel));
   const kindOf = (id: string) => session.channel.get(id)?.kind;
   const safe = new Set(channels.filter(({ kind, soloSafe }) => kind === 'return' && soloSafe).map(({ id }) => id));
   const active = new Set([...soloed, ...channels.filter(({ kind, soloSafe }) => kind === 'track' && soloSafe)].map(({ id }) => id));
@@ -78,10 +82,11 @@ export function soloRule(session: Session, edgesOfAll: readonly Edge[]): SoloRul
 /** What mutes leave open, whatever is soloed. */
 function muteRule(session: Session): { output: (id: string) => boolean; send: (sourceId: string, targetId: string) => boolean } {
   const { muteClosesPre, muteClosesCue } = settingsOf(session);
+  const muted = new Set([...session.channel.values()].filter((channel) => mutedOf(session, channel)).map(({ id }) => id));
   return {
-    output: (id) => !session.channel.get(id)?.mute,
+    output: (id) => !muted.has(id),
     send: (sourceId, targetId) => {
-      if (!session.channel.get(sourceId)?.mute) return true;
+      if (!muted.has(sourceId)) return true;
       if (session.send.get(sendId(sourceId, targetId))?.tap === 'post') return false;
       return !(session.channel.get(targetId)?.kind === 'cue' ? muteClosesCue : muteClosesPre);
     }
@@ -90,7 +95,7 @@ function muteRule(session: Session): { output: (id: string) => boolean; send: (s
 
 export function audibility(session: Session, options: { readonly solo: boolean } = { solo: true }): Audibility {
   const channels = session.channel;
-  const soloed = options.solo ? [...channels.values()].filter(soloes) : [];
+  const soloed = options.solo ? [...channels.values()].filter((channel) => soloes(session, channel)) : [];
   const all = edges(session);
   const mutes = muteRule(session);
   const rule = soloed.length ? soloRule(session, all) : null;
@@ -167,10 +172,18 @@ function statesOf(
   const nearest = blockers(session, all);
 
   const say = (channel: Channel): Said => {
-    const { id, kind, mute, solo, resting } = channel;
+    const { id, kind, resting } = channel;
+    const [mute, solo] = [mutedOf(session, channel), soloedOf(session, channel)];
+    if (kind === 'vca')
+      return mute
+        ? { heard: 'muted', why: 'Muted: so is all that it holds' }
+        : { heard: 'heard', why: solo ? 'Soloed: so is all that it holds' : '' };
     if (resting) return { heard: 'resting', why: 'Resting: it keeps its settings, costs nothing and makes no sound' };
     if (kind === 'key') return { heard: 'key', why: 'Heard only by key inputs' };
-    if (mute) return { heard: 'muted', why: toMain.has(id) || toCue.has(id) ? 'Muted; sends before its fader stay open' : 'Muted' };
+    if (mute) {
+      const by = channel.mute ? '' : ` by ${mutingVca(session, id)!.name}`;
+      return { heard: 'muted', why: `Muted${by}${toMain.has(id) || toCue.has(id) ? '; sends before its fader stay open' : ''}` };
+    }
     if (toMain.has(id)) {
       if (!rule) return { heard: 'heard', why: '' };
       if (solo) return { heard: 'heard', why: 'Soloed' };
@@ -224,7 +237,7 @@ function blockers(session: Session, all: readonly Edge[]) {
   const find = (id: string): string | null => {
     for (const there of reach(next.get(id) ?? [], next)) {
       const channel = session.channel.get(there)!;
-      if (channel.mute) return channel.name;
+      if (mutedOf(session, channel)) return channel.name;
     }
     return null;
   };

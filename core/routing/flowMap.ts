@@ -3,8 +3,10 @@
 import { rowsBy } from '../session/lookup.ts';
 import { mixChain, branchOf } from './graph.ts';
 import { keyEdges } from './graph.ts';
+import { levelOf, mutedOf } from './level.ts';
 import { MIX } from '../session/create.ts';
 import { inOrder } from '../session/select.ts';
+import { sounds } from '../session/vcas.ts';
 import { settingsOf, type Channel, type Session, type Tap } from '../session/entities.ts';
 
 export type MapNode = {
@@ -74,7 +76,7 @@ export function estimatedLevels(session: Session, order: readonly string[]): Map
         ? loudnessOf(id, channel.pattern ? -30 : -Infinity)
         : 10 * Math.log10(arriving.get(id) ?? 0);
     const input = channel.resting ? -Infinity : own + channel.trimDb;
-    const level = channel.mute ? -Infinity : input + channel.faderDb;
+    const level = mutedOf(session, channel) ? -Infinity : input + levelOf(session, channel);
     levels.set(id, level);
     if (channel.outputId !== null) add(channel.outputId, level);
     for (const send of rowsBy(session, 'send', 'sourceId', id))
@@ -88,7 +90,7 @@ export const riverWidth = (db: number): number => (db === -Infinity ? 0.8 : Math
 
 export function flowMap(session: Session, order: readonly string[], { only, folded }: MapOptions): FlowMap {
   const levels = estimatedLevels(session, order);
-  const all = inOrder(session);
+  const all = inOrder(session).filter(sounds);
   const hiddenIn = new Map<string, string>();
   for (const id of folded) for (const inside of branchOf(session, id).slice(1)) if (!hiddenIn.has(inside)) hiddenIn.set(inside, id);
   // A branch folded inside another folded one stands for nothing itself.
@@ -161,13 +163,13 @@ export function flowMap(session: Session, order: readonly string[], { only, fold
 
   const nodes: MapNode[] = [
     ...shown.map((channel): MapNode => {
-      const { id, kind, name, colour, mute } = channel;
+      const { id, kind, name, colour } = channel;
       return {
         ...{ id, kind, name, colour },
         ...place.get(id)!,
         width: riverWidth(levels.get(id) ?? -Infinity),
         folded: folded.has(id) ? branchOf(session, id).length - 1 : 0,
-        muted: mute,
+        muted: mutedOf(session, channel),
         members: all.filter(({ outputId }) => outputId === id).length
       };
     }),
@@ -195,8 +197,8 @@ export function flowMap(session: Session, order: readonly string[], { only, fold
   };
   for (const channel of all) {
     const { to, pair } = endOf(channel);
-    if (to !== null) edge('output', channel.id, to, 'post', !channel.mute, channel.faderDb);
-    else if (pair !== null) edge('output', channel.id, `#${pair}`, 'post', !channel.mute, channel.faderDb);
+    const end = to ?? (pair === null ? null : `#${pair}`);
+    if (end !== null) edge('output', channel.id, end, 'post', !mutedOf(session, channel), levelOf(session, channel));
   }
   for (const { sourceId, targetId, levelDb, tap, on } of session.send.values()) edge('send', sourceId, targetId, tap, on, levelDb);
   for (const { from, to } of keyEdges(session)) if (from !== to) edge('key', from, to, 'post', true, 0);

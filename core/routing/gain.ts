@@ -6,6 +6,7 @@ import { sendId, settingsOf, type Channel, type PanLaw, type Session, type Tap }
 import { insertsOf } from '../session/select.ts';
 import { gainOf, type Db, dbOf } from '../units.ts';
 import { isCrossed, lawOf, placement } from './placement.ts';
+import { levelOf, mutedOf } from './level.ts';
 import { widthBehind, widthOf } from './width.ts';
 import { downstream, reach, reversed, type Edge } from './graph.ts';
 
@@ -50,7 +51,7 @@ export function taps(session: Session, channel: Channel): Record<Tap, Matrix> & 
     const own: Matrix = width === 1 ? scale(gains.matrix[0]) : gains.matrix;
     pre = chained(chained(pre, own), scale(gainOf(gains.level)));
   }
-  const faded = chained(pre, scale(channel.mute ? 0 : gainOf(channel.faderDb)));
+  const faded = chained(pre, scale(mutedOf(session, channel) ? 0 : gainOf(levelOf(session, channel))));
   return { input, pre, faded, post: chained(faded, placedBy(session, channel)) };
 }
 
@@ -70,7 +71,7 @@ export function edgeMatrix(session: Session, { from, to, via }: Edge): Matrix {
   const send = session.send.get(sendId(from, to))!;
   const { muteClosesPre, muteClosesCue } = settingsOf(session);
   const closes = session.channel.get(to)?.kind === 'cue' ? muteClosesCue : muteClosesPre;
-  const closed = channel.mute && (send.tap === 'post' || closes);
+  const closed = mutedOf(session, channel) && (send.tap === 'post' || closes);
   if (!send.on || closed) return NOTHING;
   const level = scale(gainOf(send.levelDb));
   const beforePan = send.tap === 'post' ? stages.faded : stages[send.tap];

@@ -3,6 +3,7 @@ import { MIX } from '../session/create.ts';
 import type { Channel, Session } from '../session/entities.ts';
 import { idsBy, rowsBy } from '../session/lookup.ts';
 import { inOrder } from '../session/select.ts';
+import { sounds } from '../session/vcas.ts';
 
 export type Edge = { readonly from: string; readonly to: string; readonly via: 'output' | 'send' | 'key' };
 
@@ -203,6 +204,8 @@ export type Tree = {
   readonly elsewhere: readonly Row[];
   readonly cues: readonly Row[];
   readonly nowhere: readonly Row[];
+  /** VCAs, which lie above it all: nothing goes through them. */
+  readonly vcas: readonly Row[];
 };
 
 /** The mix bus and all that it reaches along main outputs, in the order of the signal. */
@@ -249,7 +252,8 @@ export function treeOf(session: Session): Tree {
     mix: mix ? branch(mix, [], true) : [],
     elsewhere: roots((channel) => apart(channel) && channel.kind !== 'cue' && channel.outputPair !== null),
     cues: roots((channel) => channel.kind === 'cue'),
-    nowhere: roots((channel) => apart(channel) && channel.kind !== 'cue' && channel.outputPair === null)
+    nowhere: roots((channel) => apart(channel) && channel.kind !== 'cue' && sounds(channel) && channel.outputPair === null),
+    vcas: roots((channel) => !sounds(channel))
   };
 }
 

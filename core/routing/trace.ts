@@ -6,8 +6,10 @@ import { MIX } from '../session/create.ts';
 import { sendId, settingsOf, type Channel, type Insert, type Session, type Tap } from '../session/entities.ts';
 import { rowsBy } from '../session/lookup.ts';
 import { channelsOf, dbText, insertsOf } from '../session/select.ts';
+import { sounds, vcasAbove } from '../session/vcas.ts';
 import type { Db } from '../units.ts';
 import { isCrossed } from './placement.ts';
+import { mutedOf, mutingVca } from './level.ts';
 import { widthBehind } from './width.ts';
 import { downstream, reach, reversed, type Edge } from './graph.ts';
 import {
@@ -28,7 +30,7 @@ import {
 export type Levels = { readonly left: Db; readonly right: Db; readonly power: Db };
 /** One thing that happens inside a station. `db` is null where it is no single number. */
 export type Stage = {
-  readonly what: 'trim' | 'insert' | 'fader' | 'pan' | 'send' | 'mono' | 'mute';
+  readonly what: 'trim' | 'insert' | 'fader' | 'vca' | 'pan' | 'send' | 'mono' | 'mute';
   readonly text: string;
   readonly db: Db | null;
 };
@@ -75,6 +77,8 @@ export function trace(session: Session, from: string, goal: Goal = goalOf(sessio
   if (!found.ok) return found;
   const ends = 'id' in goal ? [found.value.at(-1)!] : rowsBy(session, 'channel', 'outputPair', goal.pair);
   if (ends.some(({ kind }) => kind === 'key')) return refuse('no-way', `${ends[0].name} is a key track: nothing goes into it.`);
+  const vca = [...found.value, ...ends].find((channel) => !sounds(channel));
+  if (vca) return refuse('vca', `${vca.name} is a VCA: no audio goes through it. Trace a channel that it holds.`);
   const listed = ends
     .flatMap((end) => paths(session, from, end.id, limit))
     .sort((a, b) => loudness(b) - loudness(a))
@@ -129,7 +133,7 @@ function traced(session: Session, path: Path): TracedPath {
     if (send) {
       const { muteClosesPre, muteClosesCue } = settingsOf(session);
       const closes = session.channel.get(send.targetId)?.kind === 'cue' ? muteClosesCue : muteClosesPre;
-      if (channel.mute && tap !== 'post' && closes) stages.push({ what: 'mute', text: 'closed by mute', db: -Infinity });
+      if (mutedOf(session, channel) && tap !== 'post' && closes) stages.push({ what: 'mute', text: 'closed by mute', db: -Infinity });
       if (send.mono) stages.push({ what: 'mono', text: 'mono', db: null });
       if (send.pan !== null) stages.push({ what: 'pan', text: `own pan ${panText(send.pan)}`, db: null });
       stages.push({ what: 'send', text: send.on ? `send, ${tap}` : 'send off', db: send.on ? send.levelDb : -Infinity });
@@ -159,7 +163,15 @@ function stagesTo(session: Session, channel: Channel, tap: Tap): Stage[] {
   }
   if (tap === 'pre') return stages;
   if (channel.mute) stages.push({ what: 'mute', text: 'muted', db: -Infinity });
+  else {
+    const vca = mutingVca(session, channel.id);
+    if (vca) stages.push({ what: 'mute', text: `muted by VCA ${vca.name}`, db: -Infinity });
+  }
   stages.push({ what: 'fader', text: 'fader', db: channel.faderDb });
+  for (const id of vcasAbove(session, channel.id)) {
+    const vca = session.channel.get(id)!;
+    stages.push({ what: 'vca', text: `VCA ${vca.name}`, db: vca.faderDb });
+  }
   if (isCrossed(channel, width) && channel.spread !== 100) stages.push({ what: 'pan', text: `width ${channel.spread} %`, db: null });
   if (isCrossed(channel, width) && channel.panRight !== null)
     stages.push({ what: 'pan', text: `pins ${panText(channel.pan)} and ${panText(channel.panRight)}`, db: null });

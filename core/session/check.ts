@@ -1,11 +1,16 @@
 // What must hold of a session beyond its rows' shapes: said of the first thing that does not, in words.
 import { refuse, ok, type Result } from '../result.ts';
-import { rowId, type Session, type TableName, type Tables } from './entities.ts';
+import { rowId, type ChannelKind, type Session, type TableName, type Tables } from './entities.ts';
 import { MIX } from './create.ts';
 import { columnsOf, tableNames } from './tables.ts';
+import { canBeHeld, vcaLoop } from './vcas.ts';
 
 /** The longest timeline, seconds. */
 export const DAY_S = 86_400;
+
+/** Kinds that send nothing, and that take no sends. */
+const NO_SEND: ReadonlySet<ChannelKind> = new Set(['cue', 'key', 'vca']);
+const NO_ARRIVAL: ReadonlySet<ChannelKind> = new Set(['track', 'key', 'vca']);
 
 /** Checks references, the mix bus and clips; loops are judged by the graph. */
 export function checkSession(session: Session): Result<null> {
@@ -21,6 +26,7 @@ export function checkSession(session: Session): Result<null> {
     return wrong('it needs one mix bus, which goes to an interface output or on into its chain');
   for (const { name, kind, outputId, outputPair } of channels.values()) {
     if (kind === 'key' && (outputId !== null || outputPair !== null)) return wrong(`${name} is a key track and has a main output`);
+    if (kind === 'vca' && (outputId !== null || outputPair !== null)) return wrong(`${name} is a VCA and has a main output`);
     if (outputId === null) continue;
     if (outputPair !== null) return wrong(`${name} has two main outputs`);
     if (kind === 'cue') return wrong(`${name} is a cue and goes to a bus`);
@@ -32,11 +38,19 @@ export function checkSession(session: Session): Result<null> {
   for (const { sourceId, targetId } of session.send.values()) {
     const target = channels.get(targetId);
     const source = channels.get(sourceId)?.kind;
-    if (!source || source === 'cue' || source === 'key' || !target || target.kind === 'track' || target.kind === 'key')
-      return wrong('a send has no source or no target');
+    if (!source || NO_SEND.has(source) || !target || NO_ARRIVAL.has(target.kind)) return wrong('a send has no source or no target');
   }
   // A key may name a channel that was removed: then it hears nothing.
-  for (const { channelId } of session.insert.values()) if (!channels.has(channelId)) return wrong('an insert stands on no channel');
+  for (const { channelId } of session.insert.values()) {
+    const channel = channels.get(channelId);
+    if (!channel || channel.kind === 'vca') return wrong('an insert stands on no channel');
+  }
+  for (const { vcaId, channelId } of session.vcaMember.values()) {
+    const held = channels.get(channelId);
+    if (channels.get(vcaId)?.kind !== 'vca' || !held || !canBeHeld(held)) return wrong('a VCA that is none, or holds what it cannot');
+  }
+  const loop = vcaLoop(session);
+  if (loop) return refuse('loop', `A VCA holds itself: ${loop.map((id) => channels.get(id)!.name).join(' → ')}.`, { stations: loop });
   for (const row of session.media.values()) if (row.rate !== rate) return wrong(`${row.name} has another sample rate than the session`);
   for (const { channelId, mediaId, start, offset, length, channel, side } of session.clip.values()) {
     const recording = session.media.get(mediaId);

@@ -16,8 +16,11 @@ export type ColumnType = 'text' | 'number' | 'db' | 'bool' | 'json';
  */
 export type Sound = 'shape' | 'open' | 'value' | 'own' | 'clips' | 'pattern' | 'tempo';
 
-/** What of a page shows it, beside the row's own cells: the tree of rows and columns, the Roster's rows, everything about clips, and who is heard. */
-export type Aspect = 'tree' | 'rows' | 'clips' | 'routing';
+/**
+ * What of a page shows it, beside the row's own cells: the tree of rows and columns, the Roster's rows, everything about clips, who is
+ * heard, and who is in which group.
+ */
+export type Aspect = 'tree' | 'rows' | 'clips' | 'routing' | 'groups';
 
 /** A column that names a row of another table. */
 export type Reference = {

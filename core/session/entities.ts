@@ -9,10 +9,13 @@ export type { Clip, Side } from './tables/clip.ts';
 export type { CueToken } from './tables/cueToken.ts';
 export type { Divider } from './tables/divider.ts';
 export type { Insert } from './tables/insert.ts';
+export type { Attribute, Link } from './tables/link.ts';
+export type { LinkMember } from './tables/linkMember.ts';
 export type { Media, Origin } from './tables/media.ts';
 export type { Send, Tap } from './tables/send.ts';
 export type { Settings } from './tables/settings.ts';
 export type { RowFilter, Showing } from './tables/showing.ts';
+export type { VcaMember } from './tables/vcaMember.ts';
 export { rowId } from './tables.ts';
 
 /** The name of a registered processor. */

@@ -5,12 +5,15 @@ import { clip } from './tables/clip.ts';
 import { cueToken } from './tables/cueToken.ts';
 import { divider } from './tables/divider.ts';
 import { insert } from './tables/insert.ts';
+import { link } from './tables/link.ts';
+import { linkMember } from './tables/linkMember.ts';
 import { media } from './tables/media.ts';
 import { send } from './tables/send.ts';
 import { settings } from './tables/settings.ts';
 import { showing } from './tables/showing.ts';
+import { vcaMember } from './tables/vcaMember.ts';
 
-export const tables = { settings, channel, send, insert, clip, media, divider, showing, cueToken } as const;
+export const tables = { settings, channel, send, insert, clip, media, divider, showing, cueToken, vcaMember, link, linkMember } as const;
 
 export type TableName = keyof typeof tables;
 export type Tables = { readonly [T in TableName]: RowOf<(typeof tables)[T]> };

@@ -3,6 +3,7 @@ import type { Aspect } from './column.ts';
 import type { Change } from './changes.ts';
 import type { Session, TableName } from './entities.ts';
 import { columnsOf, columnsWhere, described, tableNames } from './tables.ts';
+import { withHeld } from './vcas.ts';
 
 const ROUTING = columnsWhere(({ routing }) => routing === 'always');
 const SILENCE = columnsWhere(({ routing }) => routing === 'silence');
@@ -50,6 +51,10 @@ export function rowsWoken(session: Session, changes: Iterable<Change>): Set<stri
   const found = new Set<string>();
   for (const { table, key, before, after } of changes) {
     found.add(rowSignal(table, key));
+    // What a VCA does, or who is in it, is seen on everything beneath it.
+    const moved = table === 'vcaMember' ? ((after ?? before)!.channelId as string) : key;
+    if (table === 'vcaMember' || (table === 'channel' && session.channel.get(key)?.kind === 'vca'))
+      for (const id of withHeld(session, [moved])) found.add(rowSignal('channel', id));
     const owner = OWNER[table];
     if (!owner) continue;
     const now = session[table].get(key) as Readonly<Record<string, unknown>> | undefined;

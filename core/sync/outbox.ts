@@ -1,5 +1,6 @@
 // The outbox of a page: what it did and the server has not acknowledged yet. A state and the steps from one to the next, without clock,
 // network or storage: whoever drives it carries out the effects and tells what came of them. The session is changed in place by commits.
+import { coalesced } from '../commands/coalesce.ts';
 import { planBatch } from '../commands/plan.ts';
 import type { Command } from '../commands/index.ts';
 import type { Result } from '../result.ts';
@@ -213,7 +214,13 @@ function maker(session: Session, before: Outbox) {
     // Moves of a drag that wait behind the batch under way travel as one.
     const joins = gesture !== null && last?.gesture === gesture && outbox.queue.length > 1;
     const one: Pending = joins
-      ? { ...last, label, commands: [...last.commands, ...commands], changes: [...last.changes, ...changes], undo: [...undo, ...last.undo] }
+      ? {
+          ...last,
+          label,
+          commands: coalesced(last.commands, commands),
+          changes: [...last.changes, ...changes],
+          undo: [...undo, ...last.undo]
+        }
       : { id, gesture, label, commands: [...commands], changes, undo };
     queue(joins ? [...outbox.queue.slice(0, -1), one] : [...outbox.queue, one]);
     return true;

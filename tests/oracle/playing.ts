@@ -70,6 +70,9 @@ export function exampleDesk(): Session {
       { id: 'spare2', frames: 100 }
     ]),
     { do: 'dividers.set', id: 'line', caption: 'Line' },
+    { do: 'vcas.add', id: 'vca', name: 'VCA', members: ['a', 'bus'] },
+    { do: 'vcas.add', id: 'over', name: 'OVER', members: ['vca', 'c'] },
+    { do: 'links.add', id: 'link', name: 'Pair', badge: 'pair', members: ['a', 'b'], attributes: ['level', 'pan', 'mute', 'sendLevel'] },
     { do: 'showings.save', id: 'set', number: 2, name: 'Two', ids: ['a', 'b'] },
     { do: 'cues.share', id: 'cue', token: 'another-token-of-some-length' },
     { do: 'solos.set', ids: ['a'], on: true },

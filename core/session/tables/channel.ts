@@ -1,11 +1,12 @@
-// Channels: tracks, buses, returns, the mix bus, cues and key tracks.
+// Channels: tracks, buses, returns, the mix bus, cues, key tracks and VCAs, which have no audio.
 import type { Db, Frames } from '../../units.ts';
 import * as is from '../column.ts';
+import { lastLevel } from './lastLevel.ts';
 import { HAND_FIELDS, ROLES } from '../roles.ts';
 
 const { between, frames, id, plain } = is.schemas;
 
-export const CHANNEL_KINDS = ['track', 'bus', 'return', 'mix', 'cue', 'key'] as const;
+export const CHANNEL_KINDS = ['track', 'bus', 'return', 'mix', 'cue', 'key', 'vca'] as const;
 export type ChannelKind = (typeof CHANNEL_KINDS)[number];
 
 /** What every pulse of a pattern is: how long at full level, and how fast it then falls. */
@@ -99,6 +100,7 @@ export const channel = is.table(
     /** Whether the input's polarity is inverted. */
     polarity: is.flag({ word: 'polarity', words: 'polarities', default: false, since: 2, sound: 'value' }),
     faderDb: is.level({ unit: 'dB', words: 'faders', default: 0, sound: 'value', merged: 'made' }),
+    lastDb: lastLevel(),
     /** Its pan, −100 … 100; of a stereo channel a balance, or, with `panRight`, where its left side is placed. */
     pan: is.between(-100, 100, { word: 'pan', default: 0, sound: 'value', paired: 'made' }),
     /** Where a stereo channel's right side is placed apart from the left; null: one balance pin. */

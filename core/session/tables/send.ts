@@ -1,5 +1,6 @@
 // Sends: one crosspoint each, at most one per source and target.
 import * as is from '../column.ts';
+import { lastLevel } from './lastLevel.ts';
 
 /** `input` before the inserts, `pre` after them and before the fader, `post` after fader and pan. */
 export const TAPS = ['input', 'pre', 'post'] as const;
@@ -10,6 +11,7 @@ export const send = is.table(
     sourceId: is.id({ reference: { to: 'channel', removed: 'goes', copied: 'with' } }),
     targetId: is.id({ reference: { to: 'channel', removed: 'goes', copied: 'within' } }),
     levelDb: is.level({ unit: 'dB', default: -Infinity, sound: 'value', routing: 'silence' }),
+    lastDb: lastLevel(),
     tap: is.oneOf(TAPS, { default: 'post', sound: 'shape', routing: 'always' }),
     on: is.flag({ default: true, sound: 'value', routing: 'always' }),
     /** (L+R)/2 to both sides; of a mono track, what it is before its pan. */

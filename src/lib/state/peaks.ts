@@ -1,6 +1,7 @@
 // Peaks of recordings, fetched once, and the overview of the whole song computed from them.
 import { decodePeaks, PEAK_BIN, PEAK_FACTOR, PEAK_FIELDS, type Peaks } from '$core/measure/peaks';
 import { endOf } from '$core/engine/engine';
+import { levelOf, mutedOf } from '$core/routing/level';
 import type { Session } from '$core/session/entities';
 import { gainOf } from '$core/units';
 
@@ -46,8 +47,8 @@ export async function overview(session: Session, columns: number): Promise<Float
 function pathGain(session: Session, id: string): number {
   let gain = 1;
   for (let channel = session.channel.get(id); channel; channel = channel.outputId ? session.channel.get(channel.outputId) : undefined) {
-    if (channel.mute) return 0;
-    gain *= gainOf(channel.faderDb);
+    if (mutedOf(session, channel)) return 0;
+    gain *= gainOf(levelOf(session, channel));
     if (channel.outputId === null) return channel.outputPair === null ? 0 : gain;
   }
   return 0;

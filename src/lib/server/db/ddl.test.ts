@@ -67,7 +67,7 @@ it('refuses in SQL what the description does not allow', async () => {
     );
   };
   const wrong: Record<string, unknown>[] = [
-    ...[{ kind: 'vca' }, { name: '' }, { name: 'x'.repeat(121) }, { colour: 12 }, { colour: -1 }, { width: 3 }, { pan: 100.5 }],
+    ...[{ kind: 'drum' }, { name: '' }, { name: 'x'.repeat(121) }, { colour: 12 }, { colour: -1 }, { width: 3 }, { pan: 100.5 }],
     ...[{ fader_db: 12.1 }, { fader_db: -121 }, { born: -1 }, { output_pair: 64 }, { output_id: 'c', output_pair: 0 }]
   ];
   for (const fields of wrong) await expect(channel(fields), JSON.stringify(fields)).rejects.toThrow(/violates check/);

@@ -2,7 +2,7 @@
 <script lang="ts">
   import { processors, specsOf, valuesOf } from '$core/processors/index';
   import { widthBehind } from '$core/routing/width';
-  import type { ParamSpec } from '$core/processors/spec';
+  import { isLogarithmic, type ParamSpec } from '$core/processors/spec';
   import type { Insert } from '$core/session/entities';
   import NumberField from '$lib/ui/NumberField.svelte';
   import { useDesk } from '$lib/state/desk';
@@ -26,13 +26,12 @@
 
   const set = (id: string, value: number, mine: string | null = null) =>
     store.act([{ do: 'inserts.set', id: insert.id, values: { [id]: value } }], mine);
-  const logarithmic = ({ unit, min }: ParamSpec) => min > 0 && ['Hz', 's', 'ms', ':1'].includes(unit);
   const toSlider = (spec: ParamSpec, value: number) =>
-    logarithmic(spec) ? Math.log(value / spec.min) / Math.log(spec.max / spec.min) : (value - spec.min) / (spec.max - spec.min);
+    isLogarithmic(spec) ? Math.log(value / spec.min) / Math.log(spec.max / spec.min) : (value - spec.min) / (spec.max - spec.min);
   const decimals = ({ unit, max }: ParamSpec, value: number) =>
     unit === 's' ? 2 : unit === 'dB' || unit === ':1' ? 1 : unit === 'ms' && max > 1 && Math.abs(value) < 20 ? 2 : 0;
   const fromSlider = (spec: ParamSpec, place: number) => {
-    const value = logarithmic(spec) ? spec.min * (spec.max / spec.min) ** place : spec.min + place * (spec.max - spec.min);
+    const value = isLogarithmic(spec) ? spec.min * (spec.max / spec.min) ** place : spec.min + place * (spec.max - spec.min);
     const scale = 10 ** decimals(spec, value);
     return Math.round(value * scale) / scale;
   };
