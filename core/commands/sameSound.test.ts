@@ -5,6 +5,7 @@ import { describe, expect, it } from 'vitest';
 import { apart, carryOut, emptyDesk, noise, rig, trackCommand } from '../../tests/oracle/rig.ts';
 import { decodeSession, encodeSession } from '../session/tables.ts';
 import { inOrder, insertsOf } from '../session/select.ts';
+import { mutedOf } from '../routing/level.ts';
 import { sendId, type Session } from '../session/entities.ts';
 import type { Command } from './index.ts';
 import { plan } from './plan.ts';
@@ -48,7 +49,11 @@ const base = () =>
     trackCommand(TRACKS),
     { do: 'buses.add', id: 'bus', name: 'BUS', members: ['a', 'b'] },
     { do: 'returns.add', id: 'r1', name: 'One', effect: 'none' },
-    { do: 'returns.add', id: 'r2', name: 'Two', effect: 'none' }
+    { do: 'returns.add', id: 'r2', name: 'Two', effect: 'none' },
+    // What a channel is reached by on two ways counts once.
+    { do: 'vcas.add', id: 'w', name: 'W', members: ['b', 'r1'] },
+    { do: 'vcas.add', id: 'v', name: 'V', members: ['a', 'bus', 'w', 'b'] },
+    { do: 'vcas.add', id: 'u', name: 'U', members: ['v', 'c'] }
   );
 
 /** What is done to a desk before: anything of a routing that could matter. */
@@ -57,7 +62,7 @@ const side = fc.constantFrom(-100, -60, 0, 0, 0, 35, 100);
 const db = fc.constantFrom(-12, -3.5, 0, 0, 4);
 /** Half of what is done is done to the subject of the command. */
 const movesOn = (subject: string): fc.Arbitrary<Command> => {
-  const channel = fc.oneof(fc.constant(subject), fc.constantFrom('a', 'b', 'c', 'bus', 'r1', 'r2'));
+  const channel = fc.oneof(fc.constant(subject), fc.constantFrom('a', 'b', 'c', 'bus', 'r1', 'r2', 'v', 'w'));
   return fc.oneof(
     fc.record({ do: fc.constant('faders.set' as const), levels: fc.tuple(fc.record({ id: channel, level: db })) }),
     fc.record({ do: fc.constant('trims.set' as const), levels: fc.tuple(fc.record({ id: channel, level: db })) }),
@@ -100,6 +105,11 @@ const movesOn = (subject: string): fc.Arbitrary<Command> => {
 };
 const promises = fc.oneof(
   fc.record({ do: fc.constant('buses.dissolve' as const), ids: fc.constant(['bus']) }),
+  fc.record({
+    do: fc.constant('vcas.remove' as const),
+    ids: fc.constantFrom(['v'], ['w'], ['v', 'w'], ['u', 'v']),
+    fold: fc.constant(true)
+  }),
   fc.record({ do: fc.constant('returns.merge' as const), ids: fc.constant(['r1', 'r2']) }),
   fc.record({ do: fc.constant('tracks.split' as const), id: fc.constant('b'), right: fc.constant('right') }),
   fc.record({
@@ -133,6 +143,7 @@ const promises = fc.oneof(
 const subjectOf = (command: Command): string => {
   if (command.do === 'buses.dissolve') return 'bus';
   if (command.do === 'tracks.split') return 'b';
+  if (command.do === 'vcas.remove') return 'v';
   return command.do.startsWith('returns') ? 'r1' : 'a';
 };
 const tried = promises.chain((command) => fc.tuple(fc.constant(command), fc.array(movesOn(subjectOf(command)), { maxLength: 6 })));
@@ -154,7 +165,7 @@ describe('what promises to change nothing that is heard', () => {
           if (crosses && insertsOf(session, from).length) return;
         }
         // A muted source’s sends before the fader are open or closed by a setting; moving their tap past it is another matter.
-        if (command.do === 'sends.tap' && session.channel.get(command.sends![0].source!)!.mute) return;
+        if (command.do === 'sends.tap' && mutedOf(session, session.channel.get(command.sends![0].source!)!)) return;
         const result = `${command.do} ${keeps(session, command)}`;
         said.set(result, (said.get(result) ?? 0) + 1);
       }),
@@ -169,6 +180,8 @@ describe('what promises to change nothing that is heard', () => {
       carryOut(
         base(),
         { do: 'channels.route', ids: ['a', 'c'], to: 'mix' },
+        { do: 'vcas.members', id: 'u', remove: ['c'] },
+        { do: 'vcas.members', id: 'v', add: ['c'] },
         {
           do: 'pans.set',
           pans: [
@@ -183,14 +196,22 @@ describe('what promises to change nothing that is heard', () => {
     const paired = carryOut(desk(), pair);
     expect(paired.channel.get('a')).toMatchObject({ pan: -70, panRight: 45, width: 2 });
     expect(difference(desk(), paired)).toBeLessThan(-118);
-    expect(carryOut(base(), { do: 'channels.route', ids: ['a'], to: 'mix' }, pair).channel.get('a')).toMatchObject({
+    expect(
+      carryOut(
+        base(),
+        { do: 'vcas.remove', ids: ['u', 'v', 'w'], fold: true },
+        { do: 'channels.route', ids: ['a'], to: 'mix' },
+        pair
+      ).channel.get('a')
+    ).toMatchObject({
       pan: 0,
       panRight: null
     });
     for (const [own, words] of [
       [{ do: 'sends.set', sends: [{ source: 'c', target: 'r2', level: -9 }] }, 'sends to Two'],
       [{ do: 'faders.set', levels: [{ id: 'c', level: -1 }] }, 'differ in their faders'],
-      [{ do: 'polarities.set', ids: ['c'], on: true }, 'polarities']
+      [{ do: 'polarities.set', ids: ['c'], on: true }, 'polarities'],
+      [{ do: 'vcas.members', id: 'w', add: ['c'] }, 'different VCAs']
     ] as [Command, string][]) {
       const planned = plan(carryOut(desk(), own), pair);
       expect(planned.ok ? '' : planned.error.message).toContain(words);

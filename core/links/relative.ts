@@ -43,9 +43,9 @@ export function movedLevel(now: Level, anchor: Db | undefined, move: Move): Db {
     return base === null ? present : clampDb(base + move.by);
   }
   const { from, was, to } = move.lead;
-  if (to === -Infinity) return -Infinity;
   // From silence there is no difference: what was silent with it takes its level, the rest stays.
   if (from === -Infinity) return (anchor ?? countsFrom(now) ?? -Infinity) === -Infinity ? clampDb(to) : present;
+  if (to === -Infinity) return -Infinity;
   if (anchor === -Infinity) return present;
   if (!heard(was)) {
     const base = anchor ?? countsFrom(now);

@@ -26,6 +26,9 @@ const desk = fc.record({
   levels: fc.array(level, { minLength: 6, maxLength: 6 }),
   outputs: fc.array(fc.nat(5), { minLength: 5, maxLength: 5 }),
   muted: fc.option(fc.nat(5)),
+  /** Two VCAs, one in the other; what they hold, their levels, and which of them is muted, if one is. */
+  held: fc.tuple(fc.uniqueArray(fc.nat(5)), fc.uniqueArray(fc.nat(5))),
+  vcas: fc.record({ inner: level, outer: level, muted: fc.constantFrom(null, null, null, null, 'inner', 'outer') }),
   swap: fc.boolean(),
   pins: fc.array(fc.option(pan), { minLength: 6, maxLength: 6 }),
   /** Channels that an insert widens: mono ones begin with one side. */
@@ -37,7 +40,7 @@ const desk = fc.record({
 describe('path gain', () => {
   it('is what the engine does to an impulse, on random sessions, to 0.01 dB', () => {
     fc.assert(
-      fc.property(desk, ({ width, law, pans, levels, outputs, muted, swap, pins, spreads, widened, sends }) => {
+      fc.property(desk, ({ width, law, pans, levels, outputs, muted, swap, pins, spreads, widened, sends, held, vcas }) => {
         const session = carryOut(emptyDesk(), trackCommand([{ id: 'c0', width, frames: 64 }]), { do: 'settings.set', panLaw: law });
         for (let i = 1; i < 6; i++) carryOut(session, { do: 'buses.add', id: `c${i}`, name: `B${i}` });
         outputs.forEach((to, i) => to > i && carryOut(session, { do: 'channels.route', ids: [`c${i}`], to: `c${to}` }));
@@ -57,6 +60,13 @@ describe('path gain', () => {
           { do: 'inserts.add', id: 'x', channelId: 'c4', type: 'trim' },
           { do: 'inserts.set', id: 'x', values: { swap: swap ? 1 : 0, turnL: 1, gain: 3 } }
         ];
+        const ids = (list: readonly number[]) => list.map((i) => `c${i}`).map((id) => (id === 'c5' ? 'mix' : id));
+        commands.push(
+          { do: 'vcas.add', id: 'inner', name: 'I', members: ids(held[0]) },
+          { do: 'vcas.add', id: 'outer', name: 'O', members: ['inner', ...ids(held[1])] },
+          { do: 'faders.set', levels: (['inner', 'outer'] as const).map((id) => ({ id, level: vcas[id] })) }
+        );
+        if (vcas.muted !== null) commands.push({ do: 'mutes.set', ids: [vcas.muted], on: true });
         if (muted !== null) commands.push({ do: 'mutes.set', ids: [`c${muted}`], on: true });
         for (const { source, target, ...rest } of sends)
           if (source < target) commands.push({ do: 'sends.set', sends: [{ source: `c${source}`, target: `c${target}`, ...rest }] });
