@@ -1,6 +1,10 @@
 // Commands in a session of 500 channels × 24 sends: planning and committing one fader move, beside copying the map of sends
-// once, which is what an immutable store would pay. npm run bench -- commands [--json]
+// once, which is what an immutable store would pay; a VCA over all of it, and a linked move of a hundred. npm run bench -- commands [--json]
+import type { Command } from '../core/commands/index.ts';
 import { plan } from '../core/commands/plan.ts';
+import * as facts from '../core/routing/facts.ts';
+import { known } from '../core/session/facts.ts';
+import { rowsWoken, woken } from '../core/session/woken.ts';
 import { commit } from '../core/session/changes.ts';
 import { newSession } from '../core/session/create.ts';
 import { carryOut, many, tracks } from './desk.ts';
@@ -31,12 +35,37 @@ const planning = microseconds(
 );
 const copying = microseconds(200, () => void new Map(session.send));
 
+/** One move as a page carries it out: planned, committed, and everything found out that it wakes, with the tree and who is heard. */
+const moved = (command: Command) => {
+  const planned = plan(session, command);
+  if (!planned.ok) throw new Error(planned.error.message);
+  const { changes } = planned.value;
+  commit(session, changes);
+  rowsWoken(session, changes);
+  woken(changes);
+  known(session, facts.tree);
+  known(session, facts.heard);
+};
+carryOut(session, { do: 'vcas.add', id: 'vca', name: 'ALL', members: [...ids, ...returns] });
+const vca = microseconds(500, (i) => moved({ do: 'faders.set', levels: [{ id: 'vca', level: -(i % 40) }] }));
+// A linked gesture over a hundred channels.
+const hundred = ids.slice(0, 100);
+carryOut(session, { do: 'links.add', id: 'link', name: 'Hundred', badge: '100', members: hundred, attributes: ['level'] });
+const anchors = Object.fromEntries(hundred.map((id) => [id, session.channel.get(id)!.faderDb]));
+const from = anchors[ids[0]];
+const linked = microseconds(500, (i) => {
+  const lead = { from, was: from - ((i + 29) % 30), to: from - (i % 30) };
+  moved({ do: 'faders.move', ids: [ids[0]], lead, anchors });
+});
+
 const result = {
   bench: 'commands',
   channels: session.channel.size,
   sends: session.send.size,
   commitMicroseconds: Number(committing.toFixed(2)),
   planMicroseconds: Number(planning.toFixed(1)),
+  vcaOf500Milliseconds: Number((vca / 1000).toFixed(2)),
+  linkOf100Milliseconds: Number((linked / 1000).toFixed(2)),
   copyMapMicroseconds: Math.round(copying),
   copyOverCommit: Math.round(copying / committing)
 };

@@ -106,7 +106,7 @@ export const patternsSet = define({
 });
 
 /**
- * Makes tracks key tracks, which go nowhere and send nothing, or key tracks tracks again.
+ * Makes tracks key tracks, which go nowhere, send nothing and are in no VCA, or key tracks tracks again.
  * @example { "do": "tracks.key", "ids": ["d"], "on": true }
  */
 export const tracksKey = define({
@@ -126,7 +126,8 @@ export const tracksKey = define({
           id,
           on ? { kind: 'key', outputId: null, outputPair: null, solo: false, soloSafe: false } : { kind: 'track' }
         ),
-        ...(on ? idsBy(session, 'send', 'sourceId', id).map((key) => removal(session, 'send', key)) : [])
+        ...(on ? idsBy(session, 'send', 'sourceId', id).map((key) => removal(session, 'send', key)) : []),
+        ...(on ? idsBy(session, 'vcaMember', 'channelId', id).map((key) => removal(session, 'vcaMember', key)) : [])
       ])
     );
   }

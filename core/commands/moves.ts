@@ -7,7 +7,7 @@ import { ok, refuse } from '../result.ts';
 import { sendId, type Session } from '../session/entities.ts';
 import { update } from '../session/changes.ts';
 import { channelsOf, counted, dbText } from '../session/select.ts';
-import { clampDb, clampPan } from '../units.ts';
+import { clampDb, clampPan, FLOOR_DB, TOP_DB } from '../units.ts';
 import { setField } from './byHand.ts';
 import { define, id, level, manyIds } from './define.ts';
 import { linkedNudge, nudged } from './linked/inserts.ts';
@@ -16,29 +16,42 @@ import { linkedPanMove, movedPins } from './linked/pans.ts';
 import { linkedSendMove, sendLevelOf } from './linked/sends.ts';
 import { titled } from './inserts.ts';
 
-/** Where values began, by id; −∞ as "-inf". */
-const anchors = () =>
+/** Where values began, by id, each brought into its range; −∞ as "-inf". */
+const anchors = (within: (value: number) => number) =>
   yup
     .mixed<Record<string, number>>()
     .transform((value: unknown) =>
       typeof value === 'object' && value !== null && !Array.isArray(value)
-        ? Object.fromEntries(Object.entries(value).map(([key, at]) => [key, at === '-inf' ? -Infinity : (at as number)]))
+        ? Object.fromEntries(
+            Object.entries(value).map(([key, at]) => [key, at === '-inf' ? within(-Infinity) : typeof at === 'number' ? within(at) : NaN])
+          )
         : value
     )
     .test(
       'anchors',
       '${path} are numbers by id',
-      (value) =>
-        value === undefined ||
-        (typeof value === 'object' && Object.values(value).every((at) => typeof at === 'number' && !Number.isNaN(at)))
+      (value) => value === undefined || (typeof value === 'object' && Object.values(value).every((at) => !Number.isNaN(at)))
     );
-const moving = {
-  by: yup.number(),
-  lead: yup.object({ from: level().required(), was: level().required(), to: level().required() }).default(undefined),
-  anchors: anchors(),
+/** Further than anything can go. */
+const FAR = 1e6;
+const distance = () => yup.number().min(-FAR).max(FAR);
+const position = () =>
+  level().test('far', '${path} is too far away', (value) => value == null || value === -Infinity || Math.abs(value) <= FAR);
+const common = {
+  by: distance(),
   /** Set where it moves with others: what goes to −∞ remembers what it was. */
   linked: yup.boolean()
 };
+const movingLevels = {
+  ...common,
+  lead: yup.object({ from: position().required(), was: position().required(), to: position().required() }).default(undefined),
+  anchors: anchors((value) => (value < FLOOR_DB ? -Infinity : Math.min(TOP_DB, value)))
+};
+const movingValues = (within: (value: number) => number) => ({
+  ...common,
+  lead: yup.object({ from: distance().required(), was: distance().required(), to: distance().required() }).default(undefined),
+  anchors: anchors(within)
+});
 /** That a move says how far, in one way. */
 const one = <T extends yup.Maybe<yup.AnyObject>>(schema: yup.ObjectSchema<T>): yup.ObjectSchema<T> =>
   schema.test('move', 'a move has either “by” or “lead”', (value: unknown) => {
@@ -59,7 +72,7 @@ const byText = ({ by, lead }: { by?: number; lead?: { from: number; to: number }
  */
 export const fadersMove = define({
   name: 'faders.move',
-  schema: one(yup.object({ ids: manyIds(), ...moving })),
+  schema: one(yup.object({ ids: manyIds(), ...movingLevels })),
   label: (session, args) => `Fader${args.ids.length > 1 ? 's' : ''} of ${counted(session, args.ids)} ${byText(args)}`,
   linked: linkedFaderMove,
   plan: (session, { ids, anchors: began, linked = false, ...move }) => {
@@ -81,7 +94,7 @@ export const fadersMove = define({
  */
 export const trimsMove = define({
   name: 'trims.move',
-  schema: one(yup.object({ ids: manyIds(), ...moving })),
+  schema: one(yup.object({ ids: manyIds(), ...movingLevels })),
   label: (session, args) => `Trim${args.ids.length > 1 ? 's' : ''} of ${counted(session, args.ids)} ${byText(args)}`,
   plan: (session, { ids, anchors: began, ...move }) => {
     const found = channelsOf(session, ids);
@@ -100,7 +113,7 @@ export const trimsMove = define({
  */
 export const pansMove = define({
   name: 'pans.move',
-  schema: one(yup.object({ ids: manyIds(), ...moving })),
+  schema: one(yup.object({ ids: manyIds(), ...movingValues((value) => Math.max(-100, Math.min(100, value))) })),
   label: (session, { ids }) => `Pan of ${counted(session, ids)}`,
   linked: linkedPanMove,
   plan: (session, { ids, anchors: began, ...move }) => {
@@ -121,7 +134,7 @@ export const pansMove = define({
  */
 export const sendsMove = define({
   name: 'sends.move',
-  schema: one(yup.object({ ids: manyIds(), target: id().required(), ...moving })),
+  schema: one(yup.object({ ids: manyIds(), target: id().required(), ...movingLevels })),
   label: (session, args) => `Send ${counted(session, args.ids)} to ${session.channel.get(args.target)?.name ?? 'return'} ${byText(args)}`,
   linked: linkedSendMove,
   plan: (session, { ids, target, anchors: began, linked = false, ...move }) => {
@@ -150,7 +163,9 @@ const paramLabel = (session: Session, ids: readonly string[], param: string) => 
  */
 export const insertsNudge = define({
   name: 'inserts.nudge',
-  schema: one(yup.object({ ids: manyIds(), param: yup.string().required(), ...moving })),
+  schema: one(
+    yup.object({ ids: manyIds(), param: yup.string().required(), ...movingValues((value) => Math.max(-FAR, Math.min(FAR, value))) })
+  ),
   label: (session, { ids, param }) =>
     `${paramLabel(session, ids, param)} of ${ids.length === 1 ? titled(session, ids[0]) : `${ids.length} inserts`}`,
   linked: linkedNudge,

@@ -2,7 +2,7 @@
 // survives the wire; and whatever arguments a command is given, it answers in words.
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { anyCommand, bent, oddValue, smallDesk } from '../../tests/oracle/anyCommand.ts';
+import { anyCommand, bent, oddValue, groupedDesk } from '../../tests/oracle/anyCommand.ts';
 import { rig } from '../../tests/oracle/rig.ts';
 import { allEdges, successors, pathAlong } from '../routing/graph.ts';
 import { readDocument, writeDocument } from '../formats/document.ts';
@@ -46,7 +46,7 @@ describe('any sequence of commands', () => {
   it('is taken back by its undos, never closes a loop, and survives the wire', () => {
     fc.assert(
       fc.property(fc.array(anyCommand(), { maxLength: 25 }), (commands) => {
-        const session = smallDesk();
+        const session = groupedDesk();
         const start = encodeSession(session);
         const undos: Change[][] = [];
         let whole: Change[] = [];
@@ -81,10 +81,10 @@ describe('any sequence of commands', () => {
 
 describe('any arguments', () => {
   const names = Object.keys(commands) as (keyof typeof commands)[];
-  const everything = () => encodeSession(smallDesk());
+  const everything = () => encodeSession(groupedDesk());
 
   it('of every command are either right or refused in words; nothing throws, nothing is half done', () => {
-    const session = smallDesk();
+    const session = groupedDesk();
     const before = everything();
     // Fields that commands have, with what belongs there and what does not.
     const value = fc.oneof(
@@ -119,7 +119,7 @@ describe('any arguments', () => {
     const desks = fc.array(anyCommand(), { maxLength: 6 });
     fc.assert(
       fc.property(desks, anyCommand(), oddValue, fc.nat(60), fields, fc.nat(11), (before, command, odd, pick, field, turn) => {
-        const session = smallDesk();
+        const session = groupedDesk();
         for (const each of before) {
           const planned = plan(session, each);
           if (planned.ok) commit(session, planned.value.changes);

@@ -12,6 +12,20 @@ export const smallDesk = () =>
     { do: 'buses.add', id: 'bus', name: 'BUS', members: ['b', 'c'] },
     { do: 'returns.add', id: 'ret', name: 'Room' }
   );
+/** The same with a VCA and a link group. */
+export const groupedDesk = () =>
+  carryOut(
+    smallDesk(),
+    { do: 'vcas.add', id: 'vca', name: 'VCA', members: ['a', 'bus'] },
+    {
+      do: 'links.add',
+      id: 'link',
+      name: 'Link',
+      badge: 'link',
+      members: ['a', 'b', 'vca'],
+      attributes: ['level', 'pan', 'sendLevel', 'mute']
+    }
+  );
 /** Recordings for tracks that may or may not stand ready for one. */
 const recordings = (['a', 'bus', 'x1'] as const).map((id) =>
   (trackCommand([{ id, frames: 100 }]) as unknown as { tracks: { id: string; media: never }[] }).tracks.map(({ media }) => ({ id, media }))
@@ -30,7 +44,7 @@ const arrivals = (['x1', 'x2'] as const).map((id, i): Command => {
 
 /** Commands over a small fixed set of ids, sensible or not. */
 export const anyCommand = (): fc.Arbitrary<Command> => {
-  const id = fc.constantFrom('a', 'b', 'c', 'd', 'bus', 'ret', 'x1', 'x2', 'mix');
+  const id = fc.constantFrom('a', 'b', 'c', 'd', 'bus', 'ret', 'x1', 'x2', 'mix', 'vca');
   const some = fc.uniqueArray(id, { minLength: 1, maxLength: 4 });
   const tap = fc.constantFrom('input' as const, 'pre' as const, 'post' as const);
   const level = fc.oneof(fc.constant(-Infinity), fc.double({ min: -150, max: 30, noNaN: true }));
@@ -49,6 +63,17 @@ export const anyCommand = (): fc.Arbitrary<Command> => {
   });
   return fc.oneof(
     fc.record({ do: fc.constant('buses.add' as const), id: fc.constantFrom('x1', 'x2'), name: fc.constant('X'), members: some }),
+    fc.record({ do: fc.constantFrom('vcas.add' as const), id: fresh, name, members: some }),
+    fc.record({ do: fc.constant('vcas.members' as const), id, add: some, remove: some }),
+    fc.record({ do: fc.constant('vcas.remove' as const), ids: some, fold: fc.boolean() }),
+    fc.record({ do: fc.constant('links.members' as const), id: fc.constantFrom('link', 'x1'), add: some, remove: some, mirrored: some }),
+    fc.record({
+      do: fc.constantFrom('faders.move' as const, 'trims.move' as const, 'pans.move' as const),
+      ids: some,
+      lead: fc.record({ from: level, was: level, to: level }),
+      anchors: fc.dictionary(id, level)
+    }),
+    fc.record({ do: fc.constant('sends.move' as const), ids: some, target: id, by: level }),
     fc.record({ do: fc.constant('returns.add' as const), id: fc.constantFrom('x1', 'x2'), name: fc.constant('R'), sources: some }),
     fc.record({ do: fc.constant('channels.remove' as const), ids: some }),
     fc.record({ do: fc.constant('channels.route' as const), ids: some, to: fc.option(id) }),

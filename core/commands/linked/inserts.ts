@@ -80,5 +80,6 @@ export function linkedNudge(
 /** A parameter's value after a move. */
 export function nudged({ type, params }: Insert, name: string, anchor: number | undefined, move: Move): number {
   const spec = specsOf(type).get(name)!;
-  return movedValue(scaleOf(spec), valuesOf(type, params)[name], anchor, move);
+  const scale = scaleOf(spec);
+  return scale.clamp(movedValue(scale, valuesOf(type, params)[name], anchor, move));
 }

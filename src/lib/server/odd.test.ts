@@ -6,7 +6,7 @@ import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { Command } from '$core/commands/index';
 import { encodeSession } from '$core/session/tables';
-import { anyCommand, bent, oddValue, smallDesk } from '../../../tests/oracle/anyCommand';
+import { anyCommand, bent, oddValue, groupedDesk } from '../../../tests/oracle/anyCommand';
 import { freshDatabase } from '../../../tests/database';
 import type { Database } from './db/database';
 import { migrate } from './db/migrate';
@@ -45,7 +45,7 @@ it('odd values of every kind are refused in words or kept as they are', async ()
   await fc.assert(
     fc.asyncProperty(fc.array(step, { minLength: 5, maxLength: 12 }), async (steps) => {
       const id = `odd-${++count}`;
-      await sessions.adopt(id, smallDesk());
+      await sessions.adopt(id, groupedDesk());
       for (const [command, odd, pick, bend] of steps) {
         const done = await act(id, bend ? bent(command, odd, pick, null) : command);
         if (done.ok) kept++;
@@ -64,7 +64,7 @@ it('odd values of every kind are refused in words or kept as they are', async ()
 it('a listener that breaks is told nothing more, and what was committed is answered as committed', async () => {
   const broken: unknown[] = [];
   const guarded = createSessions(database, { failed: (error) => broken.push(error) });
-  await guarded.adopt('heard', smallDesk());
+  await guarded.adopt('heard', groupedDesk());
   const told: number[] = [];
   await guarded.follow('heard', 0, () => {
     throw new Error('gone');
@@ -81,8 +81,8 @@ it('a listener that breaks is told nothing more, and what was committed is answe
 });
 
 it('what is done aside stays out of the undo history; a token opens one cue of one session', async () => {
-  await sessions.adopt('one', smallDesk());
-  await sessions.adopt('two', smallDesk());
+  await sessions.adopt('one', groupedDesk());
+  await sessions.adopt('two', groupedDesk());
   const fader = (level: number): Command => ({ do: 'faders.set', levels: [{ id: 'b', level }] });
   await act('one', fader(-3));
   const player = await sessions.carryOut(

@@ -18,7 +18,7 @@ const statementsFor = (table: TableName) => {
   return {
     upsert: `insert into ${name} (session_id, ${list})
              select $1, ${list} from jsonb_populate_recordset(null::${name}, $2::jsonb)
-             on conflict (session_id, ${keys.map(quoted).join(', ')}) do update set ${rest.join(', ')}`,
+             on conflict (session_id, ${keys.map(quoted).join(', ')}) ${rest.length ? `do update set ${rest.join(', ')}` : 'do nothing'}`,
     remove: `delete from ${name} t using jsonb_populate_recordset(null::${name}, $2::jsonb) gone
              where t.session_id = $1 and ${keys.map((key) => `t.${quoted(key)} = gone.${quoted(key)}`).join(' and ')}`
   };
