@@ -2,7 +2,8 @@
 // twice, and in the end the page shows what the server has. No browser, no clock, no network.
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { anyCommand, smallDesk } from '../../tests/oracle/anyCommand.ts';
+import { anyCommand, groupedDesk, smallDesk } from '../../tests/oracle/anyCommand.ts';
+import { copy, NOTHING, page } from '../../tests/oracle/outboxPage.ts';
 import { carryOut } from '../../tests/oracle/rig.ts';
 import { CODES, type Code } from '../codes.ts';
 import type { Command } from '../commands/index.ts';
@@ -10,12 +11,9 @@ import { planBatch } from '../commands/plan.ts';
 import { refuse, type Result } from '../result.ts';
 import { commit, encodeChanges } from '../session/changes.ts';
 import type { Session } from '../session/entities.ts';
-import { decodeSession, encodeSession } from '../session/tables.ts';
-import { emptyOutbox, outlookOf, step, TRIES, type Effect, type Event, type Outbox } from './outbox.ts';
+import { encodeSession } from '../session/tables.ts';
+import { outlookOf, TRIES, type Effect, type Event } from './outbox.ts';
 import { fateOf, type Answer, type Batch, type Done } from './wire.ts';
-
-const copy = (session: Session) => decodeSession(encodeSession(session));
-const NOTHING = { undo: null, redo: null };
 
 /** A server that plans with the same core and remembers batch ids. */
 function server(session: Session) {
@@ -32,26 +30,6 @@ function server(session: Session) {
     return { ok: true, value: { revision: log.length, missed, changes, history: history() } };
   };
   return { session, log, carry, history };
-}
-
-/** A page: its session, its outbox, and what came of its steps. */
-function page(start: Session) {
-  const session = copy(start);
-  let outbox: Outbox = emptyOutbox(0, NOTHING);
-  const said: string[] = [];
-  const out: Extract<Effect, { do: 'send' }>[] = [];
-  let resets = 0;
-  const tell = (event: Event) => {
-    const next = step(session, outbox, event);
-    outbox = next.outbox;
-    for (const effect of next.effects) {
-      if (effect.do === 'say') said.push(effect.text);
-      if (effect.do === 'send') out.push(effect);
-      if (effect.do === 'reset') resets++;
-    }
-    return next;
-  };
-  return { session, said, out, tell, resets: () => resets, outbox: () => outbox };
 }
 
 const fader = (level: number, id = 'a'): Command => ({ do: 'faders.set', levels: [{ id, level }] });
@@ -175,7 +153,7 @@ describe('the outbox, whatever happens', () => {
     let [sent, aside, rebased] = [0, 0, 0];
     fc.assert(
       fc.property(fc.array(happening, { minLength: 5, maxLength: 40 }), (events) => {
-        const desk = smallDesk();
+        const desk = groupedDesk();
         const [here, there] = [page(desk), server(copy(desk))];
         /** Batches on their way, and answers and news on theirs; news keep their order. */
         const batches: (Extract<Effect, { do: 'send' }> & { reply?: Result<Answer> })[] = [];
