@@ -63,6 +63,44 @@ it('says in words and in its exit status what is wrong, and leaves nothing half'
   expect(isotaxis('--help').stdout).toContain('isotaxis print');
 }, 60_000);
 
+it('applies commands to a package, all or nothing, links and VCAs included', () => {
+  const zip = path.join(folder, 'applied.zip');
+  const list = (name: string, commands: unknown) => {
+    writeFileSync(path.join(folder, name), typeof commands === 'string' ? commands : JSON.stringify(commands));
+    return path.join(folder, name);
+  };
+  const grouped = [
+    { do: 'vcas.add', id: 'v', name: 'ALL', members: ['t1', 't2', 't3'] },
+    { do: 'faders.set', levels: [{ id: 'v', level: -3 }] },
+    { do: 'links.add', id: 'l', name: 'Two', badge: 'two', members: ['t1', 't2'], attributes: ['level'] },
+    { do: 'faders.move', ids: ['t1'], by: -2 }
+  ];
+  const done = isotaxis('apply', path.join(folder, 'session.zip'), list('good.json', grouped), '--out', zip, '--json');
+  expect(done).toMatchObject({ status: 0, stderr: '' });
+  expect(JSON.parse(done.stdout)).toMatchObject({
+    commands: 4,
+    labels: [expect.anything(), expect.anything(), expect.anything(), 'Fader of a 9 by −2.0 dB, and 1 linked']
+  });
+  const said = isotaxis('info', zip).stdout;
+  expect(said).toMatch(/ALL +−3.0 dB {2}VCA: a 9, a 10, b\n/);
+  expect(said).toMatch(/a 10 +−2.0 dB {2}−5.0 dB with ALL\n/);
+  expect(said).toMatch(/ b +0.0 dB {2}−3.0 dB with ALL\n/);
+  expect(said).toContain('Two (two): level: a 9, a 10');
+  const none = path.join(folder, 'none-applied.zip');
+  const wrong = [grouped[0], { do: 'vcas.members', id: 'v', add: ['v'] }, grouped[3]];
+  for (const [commands, words] of [
+    [wrong, 'Command 2 of 3, vcas.members: A VCA cannot hold itself: ALL → ALL. Leave ALL out. Nothing was written.'],
+    [[grouped[0], null], 'Command 2 of 2: There is no command “undefined”. Nothing was written.'],
+    ['[{]', 'is not JSON'],
+    [{ do: 'faders.set' }, 'holds no list of commands']
+  ] as const)
+    expect(isotaxis('apply', path.join(folder, 'session.zip'), list('wrong.json', commands), '--out', none)).toMatchObject({
+      status: 1,
+      stderr: expect.stringContaining(words) as string
+    });
+  expect(readdirSync(folder).filter((name) => name.startsWith('none'))).toEqual([]);
+}, 60_000);
+
 it('sorts a package by rule, by rules of one’s own, and says what no rule took', () => {
   const heap = path.join(folder, 'heap');
   mkdirSync(heap);

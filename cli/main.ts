@@ -3,6 +3,7 @@
 import { parseArgs } from 'node:util';
 import type { Written } from '$core/formats/pcm';
 import { importFolder } from './import';
+import { apply } from './apply';
 import { info } from './info';
 import { sort } from './sort';
 import { print } from './print';
@@ -18,6 +19,8 @@ const HELP = `isotaxis: organise and print multitrack sessions
       says what a package holds
   isotaxis sort session.zip --out sorted.zip [--rules rules.json] [--tiers 1|2|3] [--json]
       names, colours and routes the tracks by rule, into buses of their families
+  isotaxis apply session.zip commands.json --out changed.zip [--json]
+      carries a list of commands out on a package, all or nothing; docs/commands.md lists them
   isotaxis trace session.zip CHANNEL [--to CHANNEL] [--json]
       says every path of a channel to its output, or to another channel, with the level at each station
   isotaxis print session.zip --out DIR [--format wav16|wav24|wav32f] [--json]
@@ -65,8 +68,10 @@ async function run(args: readonly string[], kernel: string): Promise<number> {
     }
   });
   const [command, subject, ...others] = positionals;
-  const [channel] = command === 'trace' ? others : [];
-  const rest = command === 'trace' ? others.slice(1) : others;
+  // Two of them take something besides the package.
+  const two = command === 'trace' || command === 'apply';
+  const [second] = two ? others : [];
+  const rest = two ? others.slice(1) : others;
   if (values.help || command === 'help' || args.length === 0) {
     process.stdout.write(HELP);
     return 0;
@@ -102,8 +107,17 @@ async function run(args: readonly string[], kernel: string): Promise<number> {
     say(result, text);
     return 0;
   }
+  if (command === 'apply') {
+    const { result, text } = await apply(
+      needed(subject, 'the package'),
+      needed(second, 'the list of commands'),
+      needed(values.out, '--out')
+    );
+    say(result, text);
+    return 0;
+  }
   if (command === 'trace') {
-    const { result, text } = await traceChannel(needed(subject, 'the package'), needed(channel, 'the channel'), values.to ?? null);
+    const { result, text } = await traceChannel(needed(subject, 'the package'), needed(second, 'the channel'), values.to ?? null);
     say(result, text);
     return 0;
   }
