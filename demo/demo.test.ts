@@ -1,6 +1,7 @@
 // The demo: it keeps time, its notes fit their chords, its two sections differ, and nothing clips.
 import { describe, expect, it } from 'vitest';
 import { carryOut, emptyDesk } from '../tests/oracle/rig.ts';
+import { levelOf } from '../core/routing/level.ts';
 import { treeOf } from '../core/routing/graph.ts';
 import type { Command } from '../core/commands/index.ts';
 import { checkSession } from '../core/session/check.ts';
@@ -78,6 +79,11 @@ describe('recordings', () => {
     expect([...session.channel.values()].filter(({ kind }) => kind === 'return')).toHaveLength(8);
     expect(cues.map(({ channel }) => channel.name)).toEqual(['Singer', 'Drummer']);
     expect(nowhere.map(({ channel }) => channel.name)).toEqual(['Slate', 'Breath', 'Click']);
+    expect(treeOf(session).vcas.map(({ channel }) => channel.name)).toEqual(['BAND', 'RHYTHM', 'PANS', 'BRASS', 'VOICES']);
+    expect(levelOf(session, session.channel.get('t14')!)).toBe(session.channel.get('t14')!.faderDb - 1);
+    expect([...session.link.values()].map(({ name, active }) => (active ? name : `${name}, paused`))).toEqual([
+      ...['Hand drums', 'Tenor pans', 'Trumpets, paused', 'Choir']
+    ]);
     expect(checkSession(session).ok).toBe(true);
   });
   it('come half-way by commands alone: four families, one shared room, the rest still loose', () => {

@@ -1,5 +1,5 @@
 // The demo with its routing finished: families in stems with returns of their own, effects that answer each other, keys, cues,
-// and a mix chain. Follows upon the half-way form.
+// a mix chain, VCAs and link groups. Follows upon the half-way form.
 import type { Command } from '../core/commands/index.ts';
 import { halfway } from './halfway.ts';
 
@@ -84,6 +84,51 @@ export function finished(trackIds: readonly string[]): Command[] {
       do: 'columns.order',
       ids: ['room-drums', 'press', 'room-pans', 'room-brass', 'room-voices', 'plate', 'echo', 'glow', 'singer', 'drummer']
     },
-    { do: 'pins.set', ids: ['lead'], on: true }
+    { do: 'pins.set', ids: ['lead'], on: true },
+    ...groups(t)
+  ];
+}
+
+/** VCAs over the families, one over all of them; link groups of what is played as one. */
+function groups(t: (number: number) => string): Command[] {
+  const from = (first: number, last: number) => Array.from({ length: last - first + 1 }, (_, i) => t(first + i));
+  const families = [
+    { id: 'vca-rhythm', name: 'RHYTHM', members: from(2, 7), colour: 1 },
+    { id: 'vca-pans', name: 'PANS', members: from(8, 13), colour: 5 },
+    { id: 'vca-brass', name: 'BRASS', members: from(14, 17), colour: 0 },
+    { id: 'vca-voices', name: 'VOICES', members: from(18, 23), colour: 9 }
+  ];
+  return [
+    { do: 'vcas.add', id: 'vca-band', name: 'BAND', colour: 6 },
+    ...families.map((family): Command => ({ do: 'vcas.add', ...family })),
+    { do: 'vcas.members', id: 'vca-band', add: families.map(({ id }) => id) },
+    {
+      do: 'faders.set',
+      levels: [
+        { id: 'vca-rhythm', level: -1.5 },
+        { id: 'vca-brass', level: -1 }
+      ]
+    },
+    {
+      do: 'links.add',
+      id: 'skin',
+      name: 'Hand drums',
+      badge: 'skin',
+      members: from(2, 5),
+      attributes: ['level', 'mute', 'solo', 'automation']
+    },
+    { do: 'links.set', id: 'skin', shortcut: 'Alt+1' },
+    { do: 'links.add', id: 'tenors', name: 'Tenor pans', badge: 'pair', members: from(12, 13), attributes: ['level', 'pan'] },
+    { do: 'links.members', id: 'tenors', mirrored: [t(13)] },
+    {
+      do: 'links.add',
+      id: 'trumpets',
+      name: 'Trumpets',
+      badge: 'tpt',
+      members: from(16, 17),
+      attributes: ['level', 'pan', 'mute', 'solo', 'bypass', 'insertValues', 'colour']
+    },
+    { do: 'links.set', id: 'trumpets', active: false },
+    { do: 'links.add', id: 'sing', name: 'Choir', badge: 'sing', members: from(18, 21), attributes: ['level', 'sendLevel'] }
   ];
 }

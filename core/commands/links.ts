@@ -157,12 +157,12 @@ export const linksRemove = define({
 });
 
 /**
- * Pauses all link groups, or takes them all up again.
+ * Pauses all link groups, or takes them up again: each is then as it was, active or paused.
  * @example { "do": "links.pause", "on": true }
  */
 export const linksPause = define({
   name: 'links.pause',
   schema: yup.object({ on: yup.boolean().required() }),
-  label: (_, { on }) => (on ? 'Pause all link groups' : 'Take up all link groups'),
-  plan: (session, { on }) => ok([...session.link.keys()].flatMap((each) => update(session, 'link', each, { active: !on })))
+  label: (_, { on }) => (on ? 'Pause all link groups' : 'Take up link groups'),
+  plan: (session, { on }) => ok(update(session, 'settings', 'settings', { linksPaused: on }))
 });

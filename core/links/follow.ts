@@ -1,5 +1,5 @@
 // Who moves with whom: the members of all active groups that hold a touched channel and link the attribute, each once.
-import type { Attribute, Link, Session } from '../session/entities.ts';
+import { settingsOf, type Attribute, type Link, type Session } from '../session/entities.ts';
 import { rowsBy } from '../session/lookup.ts';
 
 export type Follower = {
@@ -25,7 +25,7 @@ export const linksOf = (session: Session, channelId: string, attribute: Attribut
  * members that are not touched do not count. `followers(session, ['low'], 'level')`
  */
 export function followers(session: Session, touched: Iterable<string>, attribute: Attribute): Follower[] {
-  if (session.link.size === 0) return [];
+  if (session.link.size === 0 || settingsOf(session).linksPaused) return [];
   const moved = new Set([...touched].filter((id) => session.channel.has(id)));
   const born = (id: string) => session.channel.get(id)!.born;
   const firstOf = new Map<string, string>();

@@ -18,5 +18,10 @@ export const columns = fact(['rows'], (session) =>
     .filter(({ columnHidden }) => !columnHidden)
     .sort((a, b) => a.column - b.column || Number(a.kind === 'cue') - Number(b.kind === 'cue') || a.position - b.position)
 );
+/** VCAs and link groups in the order of the session. */
+export const vcas = fact(['rows'], (session) =>
+  rowsBy(session, 'channel', 'kind', 'vca').sort((a, b) => a.position - b.position || a.born - b.born)
+);
+export const links = fact(['groups'], (session) => [...session.link.values()].sort((a, b) => a.position - b.position));
 /** The rows of the pinned section, in the order of the session. */
 export const pinned = fact(['rows'], (session) => rowsBy(session, 'channel', 'pinned', true).sort((a, b) => a.position - b.position));

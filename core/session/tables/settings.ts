@@ -28,6 +28,8 @@ export const settings = is.table({
     { type: 'array', items: is.schemas.id },
     { default: [], since: 4 }
   ),
+  /** Whether all link groups are paused, each as it is for itself. */
+  linksPaused: is.flag({ words: 'whether link groups are paused', default: false, since: 5, shown: ['groups'] }),
   /** The simulated interface: its name and how many outputs it has, an even number. */
   interfaceName: is.text(60, { words: 'name of the interface', default: 'Quay Eight', since: 4 }),
   interfaceOutputs: is.number(

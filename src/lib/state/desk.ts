@@ -1,6 +1,8 @@
 // What every view of an open session shares, handed down through Svelte's context.
 import { getContext, setContext } from 'svelte';
 import type { PageCommands } from './commands.svelte';
+import type { Folding } from './folding.svelte';
+import type { Linking } from './linking.svelte';
 import type { Importer } from './importer.svelte';
 import type { Selection } from './selection.svelte';
 import type { SessionStore } from './session.svelte';
@@ -12,6 +14,8 @@ export type Desk = {
   readonly selection: Selection;
   readonly importer: Importer;
   readonly commands: PageCommands;
+  readonly linking: Linking;
+  readonly folding: Folding;
 };
 
 const KEY = Symbol('desk');

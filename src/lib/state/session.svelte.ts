@@ -1,8 +1,12 @@
 // The open session in the page: carries out what the outbox asks for (core/sync/outbox.ts), and wakes what shows the rows it touched.
 import { untrack } from 'svelte';
 import type { Change } from '$core/session/changes';
+import { alone as moveAlone } from '$core/commands/alone';
 import type { Command } from '$core/commands/index';
-import { sendId, settingsOf, type Channel, type Insert, type Send, type Session } from '$core/session/entities';
+import { sendId, settingsOf, type Channel, type Insert, type Link, type Send, type Session } from '$core/session/entities';
+import { rowsBy } from '$core/session/lookup';
+import { levelOf } from '$core/routing/level';
+import type { Db } from '$core/units';
 import { known } from '$core/session/facts';
 import type { Outlook } from '$core/session/history';
 import { insertsOf } from '$core/session/select';
@@ -38,6 +42,8 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
   /** Whether the browser has no room for what is not saved yet. */
   let unkept = $state(false);
   let saving = $state<Saving>('saved');
+  /** Whether what is linked is left alone, as long as a key is held. */
+  let alone = $state(false);
   let notice = $state.raw<{ text: string; serial: number } | null>(null);
   let serial = 0;
 
@@ -111,7 +117,7 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
 
   /** Carries commands out here and now, and on the server soon. Moves of one gesture are one undo entry. */
   const act = (commands: readonly Command[], gesture: string | null = null): boolean =>
-    dispatch({ is: 'acted', id: crypto.randomUUID(), commands, gesture });
+    dispatch({ is: 'acted', id: crypto.randomUUID(), commands: alone ? moveAlone(commands) : commands, gesture });
 
   const turn = async (direction: 'undo' | 'redo') => {
     while (outbox.queue.length && !outbox.away) await new Promise((resolve) => setTimeout(resolve, 5));
@@ -146,6 +152,10 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
     get history() {
       return history;
     },
+    get alone() {
+      return alone;
+    },
+    holdAlone: (on: boolean) => (alone = on),
     get saving() {
       return saving;
     },
@@ -187,6 +197,32 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
       signals.read('routing');
       return known(session, facts.heard);
     },
+    get vcas(): readonly Channel[] {
+      signals.read('tree');
+      return known(session, facts.vcas);
+    },
+    /** Link groups in their order. */
+    get links(): readonly Link[] {
+      signals.read('groups');
+      return known(session, facts.links);
+    },
+    /** The link groups that a channel is in, each with whether it is at work. */
+    linksOf: (channelId: string): readonly { readonly link: Link; readonly active: boolean }[] => {
+      signals.read('groups');
+      const { linksPaused } = settingsOf(session);
+      const own = new Set(rowsBy(session, 'linkMember', 'channelId', channelId).map(({ linkId }) => linkId));
+      return known(session, facts.links)
+        .filter(({ id: linkId }) => own.has(linkId))
+        .map((link) => ({ link, active: link.active && !linksPaused }));
+    },
+    /** A channel's level with all VCAs above it, dB. */
+    level: (channelId: string): Db => {
+      signals.read(rowSignal('channel', channelId));
+      const channel = session.channel.get(channelId);
+      return channel ? levelOf(session, channel) : -Infinity;
+    },
+    /** Follows who is in which VCA and link group. */
+    watchGroups: () => signals.read('groups'),
     /** Follows everything that a row of the Roster shows. */
     watchRows: () => signals.read('rows'),
     /** Follows new clips, removals and lengths. */

@@ -20,7 +20,10 @@
   const others = $derived(
     inOrder(store.session).filter(
       ({ id, kind, resting }) =>
-        store.tree && !resting && (kind === 'bus' || kind === 'return' || id === 'mix' || id === selection.last || id === value)
+        store.tree &&
+        !resting &&
+        kind !== 'vca' &&
+        (kind === 'bus' || kind === 'return' || id === 'mix' || id === selection.last || id === value)
     )
   );
   const away = $derived(value !== '#0' || transport.listening.dim || transport.listening.mono || transport.listening.swap);

@@ -3,7 +3,9 @@ import type { Transport } from '../state/transport.svelte';
 import { drawReductions } from './reductions';
 import { railAt } from './scale';
 
-type Rail = { readonly canvas: HTMLCanvasElement; id: string; colour: string; drawn: string };
+/** What a rail shows: a channel's own level, or, of what has none, the loudest of others, faintly. */
+type Shows = { id: string; colour: string; of?: readonly string[] | null };
+type Rail = Shows & { readonly canvas: HTMLCanvasElement; drawn: string };
 
 /** Until the next frame is asked for: 20 to 25 looks a second. A meter is read no faster, and to draw costs more than all that is heard. */
 const PAUSE_MS = 36;
@@ -12,11 +14,11 @@ const rails = new Set<Rail>();
 let running = 0;
 
 /** Keeps a canvas drawn as the level rail of a channel. */
-export function railCanvas(canvas: HTMLCanvasElement, given: { id: string; colour: string }) {
+export function railCanvas(canvas: HTMLCanvasElement, given: Shows) {
   const rail: Rail = { canvas, ...given, drawn: '' };
   rails.add(rail);
   return {
-    update: (next: { id: string; colour: string }) => Object.assign(rail, next, { drawn: '' }),
+    update: (next: Shows) => Object.assign(rail, next, { drawn: '' }),
     destroy: () => rails.delete(rail)
   };
 }
@@ -70,8 +72,9 @@ function readInks(canvas: HTMLCanvasElement) {
 function draw(rail: Rail, transport: Transport, width: number, height: number, scale: number): void {
   const { canvas } = rail;
   if (width === 0) return;
-  const level = transport.level(rail.id);
-  const [rms, peak, hold] = [level?.rms ?? -200, level?.peak ?? -200, level?.hold ?? -200].map((db) => Math.round(railAt(db) * width));
+  const levels = (rail.of ?? [rail.id]).flatMap((id) => transport.level(id) ?? []);
+  const most = (of: 'rms' | 'peak' | 'hold') => levels.reduce((loudest, level) => Math.max(loudest, level[of]), -200);
+  const [rms, peak, hold] = [most('rms'), most('peak'), rail.of ? -200 : most('hold')].map((db) => Math.round(railAt(db) * width));
   const key = `${width} ${height} ${rms} ${peak} ${hold}`;
   if (key === rail.drawn) return;
   rail.drawn = key;
@@ -89,8 +92,9 @@ function draw(rail: Rail, transport: Transport, width: number, height: number, s
   };
   bar(width, colours.rail, 1);
   const own = peak > 0 || rms > 0 ? getComputedStyle(canvas).color : '';
-  if (peak > 0) bar(peak, own, 0.45);
-  if (rms > 0) bar(rms, own, 1);
+  const strength = rail.of ? 0.4 : 1;
+  if (peak > 0) bar(peak, own, 0.45 * strength);
+  if (rms > 0) bar(rms, own, strength);
   pen.globalAlpha = 1;
   pen.fillStyle = colours.line;
   pen.fillRect(Math.round(railAt(0) * width), 0, Math.max(1, scale), height);

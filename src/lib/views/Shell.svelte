@@ -12,6 +12,9 @@
   import { createSessionStore, type SessionAnswer } from '$lib/state/session.svelte';
   import { rowsBy } from '$core/session/lookup';
   import { keepOutbox } from '$lib/state/outbox';
+  import { createFolding } from '$lib/state/folding.svelte';
+  import { createLinking, pointedAt } from '$lib/state/linking.svelte';
+  import { keyOf } from '$lib/ui/keyOf';
   import { openTransport } from '$lib/state/transport.svelte';
   import TransportBar from '$lib/ui/TransportBar.svelte';
   import AsideSheet from './AsideSheet.svelte';
@@ -29,6 +32,7 @@
   const selection = createSelection();
   const importer = createImporter(store);
   const commands = createPageCommands();
+  const linking = createLinking(store);
   let sheet = $state<'palette' | 'shortcuts' | 'aside' | null>(null);
   let desk = $state.raw<Desk | null>(null);
   let dropping = $state(false);
@@ -40,9 +44,10 @@
     const unwatch = store.onChanges((changes) => {
       const gone = changes.flatMap(({ table, key, after }) => (table === 'channel' && after === null ? [key] : []));
       if (gone.length) selection.forget(new Set(gone));
+      if (changes.some(({ table }) => GROUPED.has(table))) linking.again();
     });
     const transport = openTransport(store);
-    desk = { store, transport, selection, importer, commands };
+    desk = { store, transport, selection, importer, commands, linking, folding: createFolding() };
     // For the browser tests and the curious: the open desk by name.
     Object.assign(window, { isotaxis: desk });
     const stopDrawing = drawMeters(transport);
@@ -53,6 +58,20 @@
       transport.close();
     };
   });
+
+  /** What says who moves with whom. */
+  const GROUPED: ReadonlySet<string> = new Set(['vcaMember', 'link', 'linkMember', 'settings']);
+  const point = ({ target }: Event) => linking.point(pointedAt(target, selection.around));
+  const holdAlone = (on: boolean) => {
+    if (on === store.alone) return;
+    store.holdAlone(on);
+    linking.again();
+  };
+  /** A key with what is held, as a link group's shortcut names it: "Alt+1". */
+  const namedKey = (event: KeyboardEvent) =>
+    [event.ctrlKey && 'Ctrl', event.altKey && 'Alt', event.metaKey && 'Meta', event.shiftKey && 'Shift', keyOf(event)]
+      .filter(Boolean)
+      .join('+');
 
   const SAVING = { saved: 'Saved', saving: 'Saving…', offline: 'Not saved: the server does not answer. Trying again.' } as const;
 
@@ -80,14 +99,34 @@
       ...views.map(({ path, name }) => ({ title: `Show ${name}`, group: 'Views' as const, run: () => void goto(`/s/${id}/${path}`) })),
       { title: 'Show a kept set of rows', group: 'Views', keys: '1 – 9', run: () => void goto(`/s/${id}/roster`) },
       { title: dark ? 'Day colours' : 'Night colours', group: 'Views', run: theme },
+      {
+        title: store.settings.linksPaused ? 'Take up link groups' : 'Pause all link groups',
+        group: 'Links',
+        keys: 'l',
+        run: pauseAll,
+        when: () => store.links.length > 0
+      },
+      {
+        title: 'Move one alone, while held',
+        group: 'Links',
+        keys: 'n',
+        run: () => store.say('Hold n while you move it: what is linked stays where it is.')
+      },
       { title: 'Commands', group: 'Views', keys: 'Ctrl+K', run: () => (sheet = 'palette') },
       { title: 'Shortcuts', group: 'Views', keys: '?', run: () => (sheet = 'shortcuts') }
     ])
   );
+  const pauseAll = () => store.act([{ do: 'links.pause', on: !store.settings.linksPaused }]);
   const onkeydown = (event: KeyboardEvent) => {
     const from = event.target as HTMLElement;
     if (from.closest('input:not([type=range]), textarea, select, [role=dialog], audio')) return;
     const command = event.ctrlKey || event.metaKey;
+    const link = event.key.length === 1 && rowsBy(store.session, 'link', 'shortcut', namedKey(event))[0];
+    if (link) {
+      event.preventDefault();
+      return void store.act([{ do: 'links.set', id: link.id, active: !link.active }]);
+    }
+    if (event.key === 'n' && !command && !event.altKey) return holdAlone(true);
     if (command && event.key.toLowerCase() === 'k') sheet = 'palette';
     else if (event.key === '?') sheet = 'shortcuts';
     else if (command && event.key.toLowerCase() === 'z') void (event.shiftKey ? store.redo() : store.undo());
@@ -99,6 +138,7 @@
       void desk.transport.toggle();
       from.blur();
     } else if (event.key === 'Home' && desk) desk.transport.locate(0);
+    else if (event.key === 'l' && !command && !event.altKey && store.links.length) pauseAll();
     else return;
     event.preventDefault();
   };
@@ -110,7 +150,12 @@
   const hasFiles = (event: DragEvent) => event.dataTransfer?.types.includes('Files') ?? false;
 </script>
 
-<svelte:window {onkeydown} onbeforeunload={(event) => store.saving !== 'saved' && event.preventDefault()} />
+<svelte:window
+  {onkeydown}
+  onkeyup={(event) => event.key === 'n' && holdAlone(false)}
+  onblur={() => holdAlone(false)}
+  onbeforeunload={(event) => store.saving !== 'saved' && event.preventDefault()}
+/>
 
 <div
   class="shell"
@@ -120,6 +165,9 @@
     event.preventDefault();
     dropping = true;
   }}
+  onpointerover={point}
+  onfocusin={point}
+  onpointerleave={() => linking.point(null)}
   ondragleave={(event) => event.relatedTarget === null && (dropping = false)}
   {ondrop}
 >
@@ -133,6 +181,10 @@
     </nav>
     <span class="grow"></span>
     {#if importer.running && !importer.open}<button class="plain" onclick={() => (importer.open = true)}>Importing…</button>{/if}
+    {#if store.alone}<span class="alone">moving alone</span>{/if}
+    {#if store.settings.linksPaused && store.links.length}<button class="plain alone" title="Take them up again (l)" onclick={pauseAll}
+        >links paused</button
+      >{/if}
     {#if store.aside.length}<button class="plain aside" onclick={() => (sheet = 'aside')}>{store.aside.length} set aside…</button>{/if}
     <span class="saving {store.saving}" role="status"><span class="dot"></span>{SAVING[store.saving]}</span>
     <button class="plain undo" disabled={!store.history.undo} title="Undo (Ctrl+Z)" onclick={() => void store.undo()}
@@ -221,6 +273,11 @@
   }
   .aside {
     color: var(--persimmon);
+  }
+  .alone {
+    color: var(--ochre);
+    font-weight: 600;
+    white-space: nowrap;
   }
   .saving {
     display: flex;

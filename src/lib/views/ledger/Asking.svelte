@@ -65,6 +65,20 @@
       >
     </div>
   </Modal>
+{:else if asked.kind === 'fold'}
+  <Modal open {onclose} size="sm" title="Remove {asked.vcas.length === 1 ? `VCA ${nameOf(asked.vcas[0])}` : `${asked.vcas.length} VCAs`}">
+    <p>
+      {#each asked.vcas as id (id)}{nameOf(id)} stands at {dbText(store.channel(id)?.faderDb ?? 0)} dB{store.channel(id)?.mute
+          ? ' and is muted'
+          : ''}.
+      {/each}
+    </p>
+    <p class="hint">Folded in, its level goes into the faders of what it holds, and nothing is heard to change.</p>
+    <div class="choices">
+      <Button size="sm" onclick={() => (actions.removeVcas(asked.ids, true), onclose())}>Fold it in</Button>
+      <Button size="sm" color="alternative" onclick={() => (actions.removeVcas(asked.ids, false), onclose())}>Take it away</Button>
+    </div>
+  </Modal>
 {:else if asked.kind === 'dissolve'}
   <Modal open {onclose} size="sm" title="Dissolve {asked.ids.length === 1 ? nameOf(asked.ids[0]) : `${asked.ids.length} buses`}">
     <p>Its members go one level up.</p>

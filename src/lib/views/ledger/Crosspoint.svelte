@@ -1,6 +1,6 @@
 <!-- The crosspoint that is being worked on: its tap, its level to type, drag and nudge. The others are only shown (Crosspoints). -->
 <script lang="ts">
-  import type { Tap } from '$core/session/entities';
+  import { sendId, type Tap } from '$core/session/entities';
   import NumberField from '$lib/ui/NumberField.svelte';
   import { dbText, parseDb } from '$lib/ui/format';
   import { useDesk } from '$lib/state/desk';
@@ -17,19 +17,35 @@
 
   /** The crosspoints a change acts on: this column, in every selected row where this row is selected. */
   const sources = () =>
-    selection.around(source).filter((id) => id !== target && !['mix', 'cue', 'key'].includes(store.session.channel.get(id)?.kind ?? ''));
+    selection
+      .around(source)
+      .filter((id) => id !== target && !['mix', 'cue', 'key', 'vca'].includes(store.session.channel.get(id)?.kind ?? ''));
   const cells = () => (block.has(source, target) ? block.cells() : sources().map((id) => ({ source: id, target })));
   const set = (fields: { level?: number; tap?: Tap; on?: boolean; mono?: boolean; pan?: number | null }) =>
     store.act([{ do: 'sends.set', sends: cells().map((cell) => ({ ...cell, ...fields })) }]);
   const nudge = (by: 1 | -1, fine: boolean) => {
     if (performance.now() - last > 700) gesture = crypto.randomUUID();
     last = performance.now();
-    const sends = cells().flatMap((cell) => {
-      const level = store.session.send.get(`${cell.source}\n${cell.target}`)?.levelDb;
-      if (level === undefined) return cell.source === source && cell.target === target ? [{ ...cell, level: -60 }] : [];
-      return [{ ...cell, level: level === -Infinity ? (by > 0 ? -60 : level) : level + by * (fine ? 0.1 : 0.5) }];
+    const step = by * (fine ? 0.1 : 0.5);
+    const levelOf = (cell: { source: string; target: string }) => store.session.send.get(sendId(cell.source, cell.target))?.levelDb;
+    // What is at −∞ begins at the low end of what is heard; what is not there yet stays so, but for the one under the hand.
+    const begun = cells().filter((cell) => {
+      const level = levelOf(cell);
+      return level === undefined ? cell.source === source && cell.target === target : level === -Infinity && by > 0;
     });
-    store.act([{ do: 'sends.set', sends }], gesture);
+    const moving = cells().filter((cell) => (levelOf(cell) ?? -Infinity) > -Infinity);
+    store.act(
+      [
+        ...(begun.length ? [{ do: 'sends.set' as const, sends: begun.map((cell) => ({ ...cell, level: -60 })) }] : []),
+        ...[...new Set(moving.map((cell) => cell.target))].map((into) => ({
+          do: 'sends.move' as const,
+          ids: moving.filter((cell) => cell.target === into).map((cell) => cell.source),
+          target: into,
+          by: step
+        }))
+      ],
+      gesture
+    );
   };
   const remove = () => {
     const there = cells().filter((cell) => store.session.send.has(`${cell.source}\n${cell.target}`));
@@ -79,6 +95,9 @@
 {#if send}
   <button
     class="tap"
+    data-moves="tap"
+    data-of={source}
+    data-into={target}
     tabindex="-1"
     title="{SAID[send.tap]}. Click for {SAID[NEXT[send.tap]].toLowerCase()}."
     aria-label="{names}: tap {send.tap}"
@@ -87,7 +106,7 @@
     <span class="glyph {send.tap}"></span>
   </button>
 {/if}
-<span role="presentation" onkeydowncapture={oncapture} {onkeydown}>
+<span role="presentation" data-moves="sendLevel" data-of={source} data-into={target} onkeydowncapture={oncapture} {onkeydown}>
   <NumberField
     value={send?.levelDb ?? -Infinity}
     text={send ? dbText(send.levelDb) : '·'}

@@ -21,7 +21,8 @@
     onmenu,
     onclip
   }: Crossing & { source: string; name: string; closed: boolean } = $props();
-  const { store } = useDesk();
+  const { store, linking } = useDesk();
+  const into = $derived(linking.reached(source)?.target ?? null);
   /** The return whose crosspoint is worked on. */
   let live = $state.raw<string | null>(null);
 
@@ -51,6 +52,10 @@
     class:off={send && !send.on}
     class:dim={!send || send.levelDb === -Infinity}
     class:mono={send?.mono}
+    class:reached={into === target}
+    data-moves={blocked ? undefined : 'sendLevel'}
+    data-of={source}
+    data-into={target}
     class:picked={!blocked && block.has(source, target)}
     role="gridcell"
     aria-label={blocked ? undefined : `Send of ${name} to ${store.channel(target)?.name}: ${send ? dbText(send.levelDb) : 'none'}`}
@@ -107,6 +112,9 @@
   }
   .picked {
     background-color: var(--picked);
+  }
+  .reached {
+    box-shadow: inset 0 0 0 1.5px var(--kelp);
   }
   .dim {
     color: var(--muted);

@@ -70,7 +70,7 @@
   const defaultOf = (name: string) => specsOf('eq').get(`b${picked + 1}.${name}`)!.default;
 </script>
 
-<div class="editor">
+<div class="editor" data-moves="insertValues" data-of={insert.channelId}>
   <svg viewBox="0 0 {WIDTH} {HEIGHT}" role="group" aria-label="Response">
     {#each [50, 100, 200, 500, 1000, 2000, 5000, 10000] as freq (freq)}<line
         x1={x(freq)}

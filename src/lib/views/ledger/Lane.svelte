@@ -2,6 +2,8 @@
 <script lang="ts">
   import { hair } from '$lib/ui/colours';
   import { dbText } from '$lib/ui/format';
+  import { sendId } from '$core/session/entities';
+  import { grip, moveOn } from '$lib/state/gestures';
   import { followPointer } from '$lib/ui/drag';
   import { dbAt, railAt } from '$lib/ui/scale';
   import { useDesk } from '$lib/state/desk';
@@ -11,29 +13,31 @@
   const { store, selection } = useDesk();
   const send = $derived(store.send(source, target));
   const kind = $derived(store.channel(source)?.kind);
-  const closed = $derived(source === target || kind === 'mix' || kind === 'cue' || kind === 'key');
+  const closed = $derived(source === target || kind === 'mix' || kind === 'cue' || kind === 'key' || kind === 'vca');
   const colour = $derived(hair(store.channel(target)?.colour ?? 0));
   let rail = $state<HTMLElement>();
 
   const sources = () => selection.around(source).filter((id) => id !== target && store.session.channel.get(id)?.kind !== 'mix');
-  /** Selected rows move by the same difference from where the gesture began. */
+  const levelOf = (id: string) => {
+    const row = store.session.send.get(sendId(id, target));
+    return { level: row?.levelDb ?? -Infinity, last: row?.lastDb ?? null };
+  };
+  /** The sends of these channels that can be moved by a difference: the one under the hand has a level, and so have they. */
+  const movable = () => sources().filter((id) => store.session.send.has(sendId(id, target)));
+  /** Selected rows, and what is linked to them, move by the same difference from where the gesture began. */
   const drag = (event: PointerEvent) => {
     if (event.button !== 0) return;
     event.preventDefault();
     const width = rail!.clientWidth;
-    const anchors = new Map(sources().map((id) => [id, store.session.send.get(`${id}\n${target}`)?.levelDb ?? -Infinity]));
-    const from = anchors.get(source) ?? -Infinity;
-    const gesture = crypto.randomUUID();
-    const [startX, startPlace] = [event.clientX, railAt(from)];
+    const ids = sources();
+    const hold = grip(store.session, source, movable(), 'sendLevel', levelOf);
+    const raised = levelOf(source).level > -Infinity;
+    const [startX, startPlace] = [event.clientX, railAt(levelOf(source).level)];
     const move = (moved: PointerEvent) => {
       const place = Math.max(0, Math.min(1, startPlace + ((moved.clientX - startX) / width) * (moved.shiftKey ? 0.2 : 1)));
       const level = Math.round(dbAt(place) * 10) / 10;
-      const levels = [...anchors].map(([id, anchor]) => ({
-        source: id,
-        target,
-        level: id === source || anchor === -Infinity || from === -Infinity || level === -Infinity ? level : anchor + level - from
-      }));
-      store.act([{ do: 'sends.set', sends: levels }], gesture);
+      if (raised) store.act([{ do: 'sends.move', target, ...moveOn(hold, level) }], hold.name);
+      else store.act([{ do: 'sends.set', sends: ids.map((id) => ({ source: id, target, level })) }], hold.name);
     };
     followPointer(event, move);
   };
@@ -43,19 +47,16 @@
     event.preventDefault();
     event.stopPropagation();
     const step = event.shiftKey ? 0.1 : 0.5;
+    const begun = by > 0 ? sources().filter((id) => levelOf(id).level === -Infinity) : [];
+    const moving = movable().filter((id) => levelOf(id).level > -Infinity);
     store.act([
-      {
-        do: 'sends.set',
-        sends: sources().map((id) => {
-          const level = store.session.send.get(`${id}\n${target}`)?.levelDb ?? -Infinity;
-          return { source: id, target, level: level === -Infinity ? (by > 0 ? -60 : level) : level + by * step };
-        })
-      }
+      ...(begun.length ? [{ do: 'sends.set' as const, sends: begun.map((id) => ({ source: id, target, level: -60 })) }] : []),
+      ...(moving.length ? [{ do: 'sends.move' as const, ids: moving, target, by: by * step }] : [])
     ]);
   };
 </script>
 
-<div class="lane" role="gridcell">
+<div class="lane" role="gridcell" data-moves="sendLevel" data-of={source} data-into={target}>
   {#if !closed}
     <div class="rail" bind:this={rail}>
       <span class="groove"></span>

@@ -7,6 +7,7 @@
   import { copyText } from '$lib/ui/copyText';
   import { useDesk } from '$lib/state/desk';
   import { ledgerActions } from './actions';
+  import { sounds } from '$core/session/vcas';
   import { rowKeys } from '../rowKeys';
   import { drawArrivals } from './arrivals';
   import type { Asked, Naming } from './asked';
@@ -25,6 +26,7 @@
 
   const ROW = 30;
   const CAPTION = 36;
+  const CAPTIONED = 22;
   const HEAD = 74;
   /** Widths of the columns that every row has, of the name, which stays where it is, and of an opened column's lane. */
   const FIXED = 638;
@@ -32,9 +34,8 @@
   const LANE = 190;
 
   const desk = useDesk();
-  const { store, selection, importer, transport } = desk;
+  const { store, selection, importer, transport, folding } = desk;
   const actions = ledgerActions(desk);
-  let folded = $state.raw<ReadonlySet<string>>(new Set());
   let menu = $state.raw<{ x: number; y: number; entries: MenuEntry[] } | null>(null);
   let picking = $state.raw<Picking | null>(null);
   let asked = $state.raw<Asked | null>(null);
@@ -44,16 +45,25 @@
   let audio = $state<FileInput>();
   let body = $state<HTMLElement>();
 
-  const sections = $derived(sectionsOf(store.tree, folded));
+  const sections = $derived(sectionsOf(store.tree, folding.ids));
   const hidden = $derived(store.channels.filter((channel) => channel.hidden).length);
-  const order = $derived(sections.flatMap(({ lines }) => lines.map(({ id }) => id)));
+  const vcas = $derived(store.vcas.filter(({ hidden: left }) => !left).map(({ id }) => id));
+  let vcasOpen = $state(localStorage.getItem('VCA rows') !== 'closed');
+  const openVcas = (open: boolean) => {
+    vcasOpen = open;
+    localStorage.setItem('VCA rows', open ? 'open' : 'closed');
+  };
+  const shownVcas = $derived(vcasOpen ? vcas : []);
+  const order = $derived([...shownVcas, ...sections.flatMap(({ lines }) => lines.map(({ id }) => id))]);
   const returns = $derived(store.columns.map(({ id }) => id));
   const lane = $derived(opened !== null && returns.includes(opened) ? opened : null);
   const fixed = $derived(FIXED + (lane ? LANE : 0));
   const columns = $derived(
     `minmax(220px, 1fr) minmax(204px, 1.4fr) 54px 80px 80px ${lane ? `${LANE}px ` : ''}${returns.length * COLUMN}px 8px`
   );
-  const pinned = $derived(store.pinned.map(({ id }) => id));
+  /** What is always in view: VCAs, under their caption, then pinned rows. */
+  const pinned = $derived([...shownVcas, ...store.pinned.filter(sounds).map(({ id }) => id)]);
+  const captioned = $derived(vcas.length ? CAPTIONED : 0);
   const dividers = $derived.by(() => {
     void store.tree;
     return dividersAbove(store.session, order);
@@ -68,7 +78,7 @@
       ])
     ])
   );
-  const above = $derived(HEAD + pinned.length * ROW);
+  const above = $derived(HEAD + captioned + pinned.length * ROW);
   const drawn = drawnRows({
     element: () => body ?? null,
     items: () => items.map(({ key, caption }) => ({ key, height: caption ? CAPTION : ROW })),
@@ -87,16 +97,14 @@
   const crossing = $derived({ count: returns.length, columns: drawn.columns, block, onmove, onmenu: oncrossmenu, onclip });
   const total = $derived(store.channels.length);
 
-  const fold = (id: string) => {
-    const next = new Set(folded);
-    if (!next.delete(id)) next.add(id);
-    folded = next;
-  };
+  const fold = folding.turn;
   const ids = () => [...selection.ids];
 
   const askRemoval = () => {
     const going = ids().filter((id) => store.session.channel.get(id)?.kind !== 'mix');
     const orphans = actions.orphans(going).map(({ id }) => id);
+    const heard = going.filter((id) => actions.offsets(id));
+    if (heard.length) return void (asked = { kind: 'fold', ids: going, vcas: heard });
     if (orphans.length) asked = { kind: 'remove', ids: going, orphans };
     else actions.remove(ids());
   };
@@ -105,7 +113,7 @@
     if (id) body?.querySelector(`[data-focus="${CSS.escape(id)}"]`)?.dispatchEvent(new MouseEvent('dblclick', { bubbles: true }));
   };
   const name = (what: Naming) => (picking = { kind: 'name', what });
-  const pick = (what: 'route' | 'send' | 'find' | 'copyInsert') => (picking = { kind: what });
+  const pick = (what: 'route' | 'send' | 'find' | 'copyInsert' | 'intoVca' | 'intoLink') => (picking = { kind: what });
   const ask = (what: Asked) => (asked = what);
 
   const onmenu = (event: MouseEvent, id: string) => {
@@ -118,7 +126,7 @@
     if (block.has(source, target)) return block.cells();
     return selection
       .around(source)
-      .filter((id) => id !== target && !['mix', 'cue', 'key'].includes(store.session.channel.get(id)?.kind ?? ''))
+      .filter((id) => id !== target && !['mix', 'cue', 'key', 'vca'].includes(store.session.channel.get(id)?.kind ?? ''))
       .map((id) => ({ source: id, target }));
   };
   function onclip(what: 'copy' | 'paste', source: string, target: string) {
@@ -160,6 +168,8 @@
         { label: 'Cue…', run: () => ask({ kind: 'cue' }) },
         { label: 'Click for players…', run: () => name('click') },
         { label: 'Key track…', run: () => name('key') },
+        { label: 'VCA over selection…', run: () => name('vca') },
+        { label: 'Link group from selection…', run: () => name('link'), off: selection.ids.size === 0 },
         { label: 'Stage of the mix chain…', run: () => name('stage') }
       ]
     };
@@ -219,7 +229,7 @@
     // A row far away is drawn some frames later.
     for (let frames = 0; frames < 20; frames++) {
       await tick();
-      const label = body?.querySelector<HTMLElement>(`.rows [data-focus="${CSS.escape(id)}"]`);
+      const label = body?.querySelector<HTMLElement>(`:is(.rows, .pins) [data-focus="${CSS.escape(id)}"]`);
       if (label) return label.focus();
       await new Promise(requestAnimationFrame);
     }
@@ -228,7 +238,7 @@
     // What is folded away is unfolded on the way.
     const path = new Set<string>();
     for (let at = store.session.channel.get(id)?.outputId ?? null; at; at = store.session.channel.get(at)?.outputId ?? null) path.add(at);
-    folded = new Set([...folded].filter((one) => !path.has(one)));
+    folding.open(path);
     if (store.session.channel.get(id)?.hidden) store.say(`${store.session.channel.get(id)!.name} is hidden. Show it in the Roster.`);
     selection.set([id], id);
     await tick();
@@ -253,7 +263,7 @@
     name,
     ask,
     order: () => order,
-    folded: (id) => folded.has(id),
+    folded: folding.has,
     fold,
     stepTo,
     toggleSheet,
@@ -310,6 +320,15 @@
     >
       <div class="top" role="presentation">
         <LedgerHead columns={drawn.columns} count={returns.length} {lane} onlane={(id) => (opened = id)} onmenu={oncolumnmenu} />
+        {#if captioned}
+          <div class="vcas caps" role="row">
+            <span role="rowheader"
+              ><button aria-expanded={vcasOpen} title="{vcasOpen ? 'Fold' : 'Unfold'} the rows of VCAs" onclick={() => openVcas(!vcasOpen)}
+                >{vcasOpen ? '▾' : '▸'} VCAs · {vcas.length}</button
+              ></span
+            >
+          </div>
+        {/if}
         {#if pinned.length}
           <div class="pins" role="presentation" style:height="{pinned.length * ROW}px">
             {#each pinned as id, i (id)}
@@ -422,6 +441,22 @@
   .pins {
     position: relative;
     border-bottom: 2px solid var(--line);
+  }
+  .vcas {
+    display: flex;
+    align-items: end;
+    height: 22px;
+    padding: 0 12px 2px;
+    border-bottom: 1px solid var(--hair);
+    background: var(--paper);
+  }
+  .vcas span {
+    position: sticky;
+    left: 12px;
+  }
+  .vcas button {
+    font: inherit;
+    letter-spacing: inherit;
   }
   .caption {
     position: absolute;

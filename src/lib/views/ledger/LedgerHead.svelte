@@ -6,6 +6,7 @@
 
 <script lang="ts">
   import { useDesk } from '$lib/state/desk';
+  import { sounds } from '$core/session/vcas';
   import { MARKS, railAt } from '$lib/ui/scale';
   import ColumnHead from './ColumnHead.svelte';
 
@@ -20,7 +21,7 @@
   };
   let { columns, count, lane, onlane, onmenu }: Props = $props();
   const { store } = useDesk();
-  const total = $derived(store.channels.length);
+  const total = $derived(store.channels.filter(sounds).length);
 </script>
 
 <div class="head" role="row">

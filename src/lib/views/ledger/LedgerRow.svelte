@@ -1,6 +1,7 @@
 <!-- One row: contour bands, name, insert marks, level rail with its pin, typed level, pan, state letters, crosspoints. -->
 <script lang="ts">
   import { widthBehind } from '$core/routing/width';
+  import { withHeld } from '$core/session/vcas';
   import NumberField from '$lib/ui/NumberField.svelte';
   import { family } from '$lib/ui/colours';
   import { dbText, panText, parseDb, parsePan } from '$lib/ui/format';
@@ -40,13 +41,21 @@
     onmenu: (event: MouseEvent, id: string) => void;
     ongrab: (event: PointerEvent, id: string) => void;
   } = $props();
-  const { store, selection } = useDesk();
+  const { store, selection, linking } = useDesk();
   const channel = $derived(store.channel(line.id)!);
   const heard = $derived(store.heard.state(line.id));
   const colour = $derived(channel.kind === 'mix' ? 'var(--muted)' : family(channel.colour));
   const pinned = $derived(channel.panRight !== null && widthBehind(channel.width, store.inserts(channel.id)) === 2);
+  const vca = $derived(channel.kind === 'vca');
+  const level = $derived(store.level(line.id));
+  const reached = $derived(linking.reached(line.id));
+  const held = $derived.by(() => {
+    if (!vca) return null;
+    store.watchGroups();
+    return [...withHeld(store.session, [line.id])].filter((id) => id !== line.id);
+  });
   const summing = $derived(channel.kind === 'bus' || channel.kind === 'mix');
-  const closed = $derived(channel.kind === 'mix' || channel.kind === 'cue' || channel.kind === 'key');
+  const closed = $derived(channel.kind === 'mix' || channel.kind === 'cue' || channel.kind === 'key' || vca);
   let rail = $state<HTMLElement>();
   let gesture: string | null = null;
   let lastNudge = 0;
@@ -62,16 +71,13 @@
     if (event.button !== 0) return;
     event.preventDefault();
     const width = rail!.clientWidth;
-    const anchors = actions.anchors(targets());
-    // The row may come to show another channel while this one is dragged, where the list is scrolled meanwhile.
-    const { id } = line;
+    const hold = actions.grip(line.id, targets());
     const startX = event.clientX;
     const startPlace = railAt(channel.faderDb);
-    const mine = crypto.randomUUID();
     const move = (moved: PointerEvent) => {
       const place = startPlace + ((moved.clientX - startX) / width) * (moved.shiftKey ? 0.2 : 1);
       const level = dbAt(Math.max(0, Math.min(1, place)));
-      actions.faders(anchors, id, Math.abs(level) < 0.25 && !moved.shiftKey ? 0 : Math.round(level * 10) / 10, mine);
+      actions.faders(hold, Math.abs(level) < 0.25 && !moved.shiftKey ? 0 : Math.round(level * 10) / 10);
     };
     followPointer(event, move);
   };
@@ -87,6 +93,8 @@
   class="row"
   class:selected={selection.has(line.id)}
   class:summing
+  class:vca
+  class:reached={reached !== null}
   class:faded={heard.heard === 'muted' || heard.heard === 'resting'}
   class:silent={heard.heard === 'silent' || heard.heard === 'cue'}
   class:dimmed={heard.heard === 'dimmed'}
@@ -103,10 +111,17 @@
   <RowName {line} {channel} {heard} {order} {ongrab} {onfold} />
 
   <div class="rail" role="gridcell" bind:this={rail}>
-    <canvas style:color={colour} use:railCanvas={{ id: line.id, colour }} aria-hidden="true"></canvas>
+    <canvas style:color={colour} use:railCanvas={{ id: line.id, colour, of: held }} aria-hidden="true"></canvas>
+    {#if level !== channel.faderDb}<i
+        class="whole"
+        style:left="{railAt(level) * 100}%"
+        title="{channel.name} with its VCAs: {dbText(level)} dB"
+      ></i>{/if}
     <button
       class="pin"
       tabindex="-1"
+      data-moves="level"
+      data-of={line.id}
       style:left="{railAt(channel.faderDb) * 100}%"
       aria-label="Fader of {channel.name}"
       title="{channel.name}: {dbText(channel.faderDb)} dB. Drag; Shift for fine; double-click for unity."
@@ -115,7 +130,7 @@
     ></button>
   </div>
 
-  <div role="gridcell">
+  <div role="gridcell" data-moves="level" data-of={line.id}>
     <NumberField
       value={channel.faderDb}
       text={dbText(channel.faderDb)}
@@ -127,24 +142,24 @@
       ondefault={() => actions.setFaders(targets(), 0)}
     />
   </div>
-  <div role="gridcell" class="pan">
-    <span class="track"
-      ><span class="tick" style:left="{50 + channel.pan / 2}%"></span>{#if pinned && channel.panRight !== null}<span
-          class="tick"
-          style:left="{50 + channel.panRight / 2}%"
-        ></span>{/if}</span
-    >
-    <NumberField
-      value={channel.pan}
-      text={pinned ? 'L|R' : panText(channel.pan)}
-      label="Pan of {channel.name}"
-      parse={parsePan}
-      width={44}
-      dim={channel.pan === 0}
-      onset={(pan) => actions.pans(targets(), pan)}
-      onnudge={(by, fine) => actions.pans(targets(), channel.pan + by * (fine ? 1 : 5), nudgeGesture())}
-      ondefault={() => actions.pans(targets(), 0)}
-    />
+  <div role="gridcell" class="pan" data-moves="pan" data-of={line.id}>
+    {#if !vca}<span class="track"
+        ><span class="tick" style:left="{50 + channel.pan / 2}%"></span>{#if pinned && channel.panRight !== null}<span
+            class="tick"
+            style:left="{50 + channel.panRight / 2}%"
+          ></span>{/if}</span
+      >
+      <NumberField
+        value={channel.pan}
+        text={pinned ? 'L|R' : panText(channel.pan)}
+        label="Pan of {channel.name}"
+        parse={parsePan}
+        width={44}
+        dim={channel.pan === 0}
+        onset={(pan) => actions.pans(targets(), pan)}
+        onnudge={(by, fine) => actions.panBy(targets(), by * (fine ? 1 : 5), nudgeGesture())}
+        ondefault={() => actions.pans(targets(), 0)}
+      />{/if}
   </div>
   <div class="letters" role="gridcell">
     {#each LETTERS as [what, letter, word] (what)}
@@ -152,7 +167,9 @@
         class={what}
         class:on={channel[what]}
         tabindex="-1"
-        disabled={channel.kind === 'key' || (channel.kind === 'cue' && what !== 'mute')}
+        data-moves={what === 'soloSafe' ? undefined : what}
+        data-of={line.id}
+        disabled={channel.kind === 'key' || (vca && what === 'soloSafe') || (channel.kind === 'cue' && what !== 'mute')}
         aria-pressed={channel[what]}
         aria-label="{word} {channel.name}"
         title={word}
@@ -185,6 +202,13 @@
   }
   .summing {
     background: var(--sheet);
+  }
+  .vca {
+    background: color-mix(in oklab, var(--ochre) 5%, var(--sheet));
+  }
+  .reached,
+  .reached:hover {
+    background: color-mix(in oklab, var(--kelp) 13%, var(--paper));
   }
   .selected,
   .selected:hover {
@@ -243,6 +267,15 @@
     border-radius: 1px;
     background: var(--ink);
     content: '';
+  }
+  /* The level with all VCAs above it. */
+  .whole {
+    position: absolute;
+    top: 5px;
+    height: 20px;
+    margin-left: -1px;
+    border-left: 2px dashed var(--ochre);
+    pointer-events: none;
   }
   .pan {
     display: flex;

@@ -4,6 +4,7 @@
   import { widthBehind } from '$core/routing/width';
   import { isLogarithmic, type ParamSpec } from '$core/processors/spec';
   import type { Insert } from '$core/session/entities';
+  import { gripValue, moveOn, type Gesture } from '$lib/state/gestures';
   import NumberField from '$lib/ui/NumberField.svelte';
   import { useDesk } from '$lib/state/desk';
   import CompCurve from './CompCurve.svelte';
@@ -22,7 +23,12 @@
   const specs = $derived(
     [...specsOf(insert.type).values()].filter(({ twoSides, when }) => (wide || !twoSides) && (when?.(values) ?? true))
   );
-  let gesture = crypto.randomUUID();
+  /** The hand on a slider: from where its first touch found everything. */
+  let hold: { readonly param: string; readonly gesture: Gesture } | null = null;
+  const slide = (param: string, to: number) => {
+    hold = hold?.param === param ? hold : { param, gesture: gripValue(store.session, insert.id, param) };
+    store.act([{ do: 'inserts.nudge', param, ...moveOn(hold.gesture, to) }], hold.gesture.name);
+  };
 
   const set = (id: string, value: number, mine: string | null = null) =>
     store.act([{ do: 'inserts.set', id: insert.id, values: { [id]: value } }], mine);
@@ -49,7 +55,7 @@
   const put = (spec: ParamSpec, value: number) => set(spec.id, Math.min(spec.max, Math.max(spec.min, value)));
 </script>
 
-<div class="editor">
+<div class="editor" data-moves="insertValues" data-of={insert.channelId}>
   {#if insert.type === 'comp'}<CompCurve {values} />{/if}
   {#if processors[insert.type].reduces}<Reduction id={insert.id} />{/if}
   {#if processors[insert.type].keyed}<KeyInput {insert} />{/if}
@@ -74,8 +80,8 @@
           max="1"
           step="0.005"
           value={toSlider(spec, values[spec.id])}
-          onpointerdown={() => (gesture = crypto.randomUUID())}
-          oninput={(event) => set(spec.id, fromSlider(spec, Number(event.currentTarget.value)), gesture)}
+          onpointerdown={() => (hold = null)}
+          oninput={(event) => slide(spec.id, fromSlider(spec, Number(event.currentTarget.value)))}
         />
         <NumberField
           value={values[spec.id]}

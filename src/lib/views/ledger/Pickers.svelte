@@ -2,7 +2,7 @@
 <script lang="ts" module>
   import type { Naming } from './asked';
   export type Picking =
-    | { readonly kind: 'route' | 'send' | 'find' }
+    | { readonly kind: 'route' | 'send' | 'find' | 'intoVca' | 'intoLink' }
     | { readonly kind: 'copyInsert'; readonly insert?: string }
     | { readonly kind: 'name'; readonly what: Naming };
 </script>
@@ -13,6 +13,7 @@
   import Picker, { type Choice } from '$lib/ui/Picker.svelte';
   import { family } from '$lib/ui/colours';
   import { useDesk } from '$lib/state/desk';
+  import { attributeWords } from '../linkWords';
   import type { LedgerActions } from './actions';
 
   let {
@@ -31,7 +32,7 @@
     const names: string[] = [];
     for (let at = channel.outputId; at && names.length < 4; at = store.session.channel.get(at)?.outputId ?? null)
       names.push(store.session.channel.get(at)!.name);
-    const kind = channel.kind === 'mix' ? 'mix bus' : channel.kind;
+    const kind = channel.kind === 'mix' ? 'mix bus' : channel.kind === 'vca' ? 'VCA' : channel.kind;
     return [kind, ...names].join(' in ');
   };
   const choices = (kinds: readonly string[], all = false): Choice[] =>
@@ -68,6 +69,12 @@
     stage: { title: () => 'New stage at the end of the mix chain', what: 'stage', run: (name) => actions.newStage(name) },
     parallel: { title: () => `Parallel return from ${who()}`, what: 'parallel return', run: (name) => actions.parallel(name, ids()) },
     key: { title: () => 'New key track: heard by key inputs only', what: 'key track', run: (name) => actions.newKey(name) },
+    vca: {
+      title: () => (ids().length ? `New VCA over ${who()}` : 'New VCA'),
+      what: 'VCA',
+      run: (name) => actions.newVca(name, ids())
+    },
+    link: { title: () => `New link group from ${who()}`, what: 'link group', run: (name) => actions.newLink(name, ids()) },
     click: { title: () => 'New click: heard in every cue, never in the mix', what: 'click', run: (name) => actions.newClick(name) }
   };
   const route = (id: string) => {
@@ -104,6 +111,24 @@
     makes={['return']}
     onpick={closing((id: string) => actions.sendTo(ids(), id))}
     onmake={closing((_: string, name: string) => void actions.newReturn(name, ids()))}
+    {onclose}
+  />
+{:else if picking.kind === 'intoVca'}
+  <Picker
+    title="Put {who()} into VCA"
+    choices={choices(['vca'])}
+    makes={['VCA']}
+    onpick={closing((id: string) => actions.intoVca(id, ids()))}
+    onmake={closing((_: string, name: string) => actions.newVca(name, ids()))}
+    {onclose}
+  />
+{:else if picking.kind === 'intoLink'}
+  <Picker
+    title="Put {who()} into link group"
+    choices={store.links.map(({ id, name, badge, attributes }) => ({ id, name, detail: `${badge}: ${attributeWords(attributes)}` }))}
+    makes={['link group']}
+    onpick={closing((id: string) => actions.intoLink(id, ids()))}
+    onmake={closing((_: string, name: string) => actions.newLink(name, ids()))}
     {onclose}
   />
 {:else if picking.kind === 'find'}

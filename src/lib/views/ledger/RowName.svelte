@@ -6,6 +6,8 @@
   import NameEdit from '$lib/ui/NameEdit.svelte';
   import { family } from '$lib/ui/colours';
   import { reductionMark } from '$lib/ui/reductions';
+  import { attributeWords, membersOf } from '../linkWords';
+  import { heldBy } from '$core/session/vcas';
   import type { Line } from './rows';
 
   type Props = {
@@ -22,6 +24,12 @@
   const colour = $derived(channel.kind === 'mix' ? 'var(--muted)' : family(channel.colour));
   const summing = $derived(channel.kind === 'bus' || channel.kind === 'mix');
   const out = $derived(channel.outputPair === null ? '' : `${channel.outputPair * 2 + 1}–${channel.outputPair * 2 + 2}`);
+  const groups = $derived(store.linksOf(line.id));
+  const held = $derived.by(() => {
+    if (channel.kind !== 'vca') return 0;
+    store.watchGroups();
+    return heldBy(store.session, line.id).length;
+  });
   let renaming = $state(false);
 
   /** The channel whose name is being typed: the row may come to show another. */
@@ -64,6 +72,7 @@
       class="mark key"
       title={channel.kind === 'key' ? 'Key track: heard by key inputs only' : 'Plays a pattern'}
     ></span>{/if}
+  {#if channel.kind === 'vca'}<span class="tag vca" title="VCA: its fader offsets those of what it holds">VCA</span>{/if}
   {#if renaming}
     <NameEdit value={channel.name} label="Name of {channel.name}" onname={rename} onclose={() => (renaming = false)} />
   {:else}
@@ -75,10 +84,21 @@
       ondblclick={begin}>{channel.name}</button
     >
   {/if}
+  {#if channel.kind === 'vca'}<span class="count num">{held}</span>{/if}
   {#if line.members}<span class="count num">{line.folded ? `▸ ${line.members}` : line.members}</span>{/if}
   {#if out}<span class="out num" title="Interface outputs {out}">{out}</span>{/if}
   {#if heard.heard === 'also'}<span class="out" title={heard.why}>also heard</span>{/if}
   <span class="grow"></span>
+  {#each groups as { link, active } (link.id)}
+    <button
+      class="tag"
+      class:active
+      tabindex="-1"
+      title="{link.name}: {attributeWords(link.attributes)}{active ? '' : ', paused'}. Click to select its members."
+      onpointerdown={(event) => event.stopPropagation()}
+      onclick={() => selection.set(membersOf(store.session, link.id), line.id)}>{link.badge}</button
+    >
+  {/each}
   {#each inserts as insert (insert.id)}
     <span
       class="insert"
@@ -135,6 +155,7 @@
   .mark,
   .count,
   .out,
+  .tag,
   .insert {
     z-index: 1;
   }
@@ -174,6 +195,25 @@
     border: 2px dotted var(--muted);
     border-radius: 0;
     border-width: 0 0 2px 2px;
+  }
+  .tag {
+    flex: none;
+    padding: 0 5px;
+    border: 1px dashed var(--muted);
+    border-radius: 4px;
+    color: var(--muted);
+    font-size: 10.5px;
+    line-height: 15px;
+    white-space: nowrap;
+  }
+  .tag.active {
+    border: 1px solid var(--kelp);
+    background: var(--kelp);
+    color: var(--on-kelp);
+  }
+  .tag.vca {
+    border-color: var(--ochre);
+    color: var(--ochre);
   }
   .count {
     color: var(--muted);

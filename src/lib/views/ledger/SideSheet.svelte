@@ -13,15 +13,18 @@
   import Placement from './Placement.svelte';
   import SessionRules from './SessionRules.svelte';
   import TraceSheet from './TraceSheet.svelte';
+  import VcaSheet from '../links/VcaSheet.svelte';
   import type { LedgerActions } from './actions';
 
   let { actions, oncopy }: { actions: LedgerActions; oncopy: (insertId: string) => void } = $props();
   const { store, selection } = useDesk();
   const channel = $derived(selection.last ? store.channel(selection.last) : undefined);
   const inserts = $derived(channel ? store.inserts(channel.id) : []);
-  const KIND = { track: 'track', bus: 'bus', return: 'return', mix: 'mix bus', cue: 'cue', key: 'key track' } as const;
+  const KIND = { track: 'track', bus: 'bus', return: 'return', mix: 'mix bus', cue: 'cue', key: 'key track', vca: 'VCA' } as const;
 
-  const returns = $derived(store.channels.filter(({ kind, id }) => kind !== 'track' && kind !== 'key' && id !== channel?.id));
+  const returns = $derived(
+    store.channels.filter(({ kind, id }) => kind !== 'track' && kind !== 'key' && kind !== 'vca' && id !== channel?.id)
+  );
   const sends = $derived(channel ? returns.flatMap(({ id }) => store.send(channel.id, id) ?? []) : []);
   const latencyOf = (insert: Insert) => processors[insert.type].latency(store.settings.rate, insert.params);
   const titleOf = (type: InsertType) => processors[type].title.replace(/^./, (letter) => letter.toUpperCase());
@@ -38,7 +41,7 @@
       <h2>{channel.name}</h2>
       <span class="kind">{KIND[channel.kind]}</span>
     </header>
-    <div class="swatches" role="group" aria-label="Colour">
+    <div class="swatches" role="group" aria-label="Colour" data-moves="colour" data-of={channel.id}>
       {#each COLOUR_NAMES as name, i (name)}
         <button
           title={name}
@@ -51,106 +54,118 @@
       {/each}
     </div>
 
-    <div class="title">
-      <h3 class="caps">Inserts</h3>
-      <select
-        class="add"
-        aria-label="Add an insert"
-        value=""
-        onchange={(event) => {
-          store.act([{ do: 'inserts.add', id: crypto.randomUUID(), channelId: channel.id, type: event.currentTarget.value as InsertType }]);
-          event.currentTarget.value = '';
-        }}
-      >
-        <option value="" disabled>+ Insert</option>
-        {#each INSERT_TYPES as type (type)}<option value={type}>{titleOf(type)}</option>{/each}
-      </select>
-    </div>
-    {#each inserts as insert, i (insert.id)}
-      <section class="insert" class:bypassed={insert.bypass}>
-        <div class="bar">
-          <strong
-            >{titleOf(insert.type)}
-            {#if i === widening}<small title="It makes two sides of one">stereo from here</small>{/if}
-            {#if latencyOf(insert)}<small title="The rest of the session waits for it">latency {latencyOf(insert)} frames</small
-              >{/if}</strong
-          >
-          <button aria-pressed={insert.bypass} onclick={() => store.act([{ do: 'inserts.bypass', ids: [insert.id], on: !insert.bypass }])}
-            >{insert.bypass ? 'Bypassed' : 'Bypass'}</button
-          >
-          <button
-            title="Earlier in the chain"
-            aria-label="Move {titleOf(insert.type)} earlier"
-            disabled={i === 0}
-            onclick={() => store.act([{ do: 'inserts.move', id: insert.id, before: inserts[i - 1].id }])}>↑</button
-          >
-          <button title="To other channels, with its key" onclick={() => oncopy(insert.id)}>Copy…</button>
-          <button onclick={() => store.act([{ do: 'inserts.remove', id: insert.id }])}>Remove</button>
-        </div>
-        {#if insert.type === 'eq'}<EqEditor {insert} rate={store.settings.rate} />{:else}<ParamEditor {insert} />{/if}
-      </section>
+    {#if channel.kind === 'vca'}
+      <VcaSheet vca={channel} />
     {:else}
-      <p class="hint">None. A reverb for many tracks goes on a return that they share.</p>
-    {/each}
-
-    {#if sends.length}
-      <h3 class="caps title">Sends</h3>
-      <ul>
-        {#each sends as send (send.targetId)}
-          {@const name = store.channel(send.targetId)?.name}
-          <li class="send" class:off={!send.on}>
-            <span class="dot small" style:background={family(store.channel(send.targetId)?.colour ?? 0)}></span>
-            <span class="grow">{name}</span>
-            <NumberField
-              value={send.levelDb}
-              text={dbText(send.levelDb)}
-              label="Level of send to {name}"
-              parse={parseDb}
-              onset={(level) => setSend(send.targetId, { level })}
-              onnudge={(by, fine) =>
-                setSend(send.targetId, { level: send.levelDb === -Infinity ? -60 : send.levelDb + by * (fine ? 0.1 : 0.5) })}
-              ondefault={() => setSend(send.targetId, { level: -Infinity })}
-            />
-            <span class="break"></span>
-            <button class="flip" aria-pressed={send.on} onclick={() => setSend(send.targetId, { on: !send.on })}
-              >{send.on ? 'on' : 'off'}</button
+      <div class="title">
+        <h3 class="caps">Inserts</h3>
+        <select
+          class="add"
+          aria-label="Add an insert"
+          value=""
+          onchange={(event) => {
+            store.act([
+              { do: 'inserts.add', id: crypto.randomUUID(), channelId: channel.id, type: event.currentTarget.value as InsertType }
+            ]);
+            event.currentTarget.value = '';
+          }}
+        >
+          <option value="" disabled>+ Insert</option>
+          {#each INSERT_TYPES as type (type)}<option value={type}>{titleOf(type)}</option>{/each}
+        </select>
+      </div>
+      {#each inserts as insert, i (insert.id)}
+        <section class="insert" class:bypassed={insert.bypass}>
+          <div class="bar">
+            <strong
+              >{titleOf(insert.type)}
+              {#if i === widening}<small title="It makes two sides of one">stereo from here</small>{/if}
+              {#if latencyOf(insert)}<small title="The rest of the session waits for it">latency {latencyOf(insert)} frames</small
+                >{/if}</strong
             >
             <button
-              class="flip"
-              aria-label="Tap of send to {name}: {send.tap}"
-              onclick={() => setSend(send.targetId, { tap: NEXT[send.tap] })}><TapGlyph tap={send.tap} /> {send.tap}</button
+              data-moves="bypass"
+              data-of={channel.id}
+              aria-pressed={insert.bypass}
+              onclick={() => store.act([{ do: 'inserts.bypass', ids: [insert.id], on: !insert.bypass }])}
+              >{insert.bypass ? 'Bypassed' : 'Bypass'}</button
             >
             <button
-              class="flip"
-              aria-pressed={send.mono}
-              title="{send.mono ? 'Left and right together' : 'As wide as the channel'}; pan {send.pan === null ? 'follows' : 'of its own'}"
-              onclick={() => setSend(send.targetId, { mono: !send.mono })}>{send.mono ? 'mono' : 'wide'}</button
+              title="Earlier in the chain"
+              aria-label="Move {titleOf(insert.type)} earlier"
+              disabled={i === 0}
+              onclick={() => store.act([{ do: 'inserts.move', id: insert.id, before: inserts[i - 1].id }])}>↑</button
             >
-            <NumberField
-              value={send.pan ?? 0}
-              text={send.pan === null ? 'follows' : panText(send.pan)}
-              label="Pan of send to {name}"
-              parse={parsePan}
-              width={50}
-              dim={send.pan === null}
-              onset={(pan) => setSend(send.targetId, { pan })}
-              onnudge={(by, fine) => setSend(send.targetId, { pan: (send.pan ?? 0) + by * (fine ? 1 : 5) })}
-              ondefault={() => setSend(send.targetId, { pan: null })}
-            />
-          </li>
-        {/each}
-      </ul>
-    {/if}
+            <button title="To other channels, with its key" onclick={() => oncopy(insert.id)}>Copy…</button>
+            <button onclick={() => store.act([{ do: 'inserts.remove', id: insert.id }])}>Remove</button>
+          </div>
+          {#if insert.type === 'eq'}<EqEditor {insert} rate={store.settings.rate} />{:else}<ParamEditor {insert} />{/if}
+        </section>
+      {:else}
+        <p class="hint">None. A reverb for many tracks goes on a return that they share.</p>
+      {/each}
 
-    {#if channel.kind !== 'key'}<Placement {channel} />{/if}
-    {#if channel.kind === 'key' || channel.pattern}<PatternEditor {channel} />{/if}
-    <TraceSheet id={channel.id} />
-    {#if channel.kind !== 'mix' && channel.kind !== 'cue' && channel.kind !== 'key'}
-      <button
-        class="plain"
-        onclick={() => actions.route([channel.id], null)}
-        disabled={channel.outputId === null && channel.outputPair === null}>Route nowhere</button
-      >
+      {#if sends.length}
+        <h3 class="caps title">Sends</h3>
+        <ul>
+          {#each sends as send (send.targetId)}
+            {@const name = store.channel(send.targetId)?.name}
+            <li class="send" class:off={!send.on} data-moves="sendLevel" data-of={channel.id} data-into={send.targetId}>
+              <span class="dot small" style:background={family(store.channel(send.targetId)?.colour ?? 0)}></span>
+              <span class="grow">{name}</span>
+              <NumberField
+                value={send.levelDb}
+                text={dbText(send.levelDb)}
+                label="Level of send to {name}"
+                parse={parseDb}
+                onset={(level) => setSend(send.targetId, { level })}
+                onnudge={(by, fine) =>
+                  setSend(send.targetId, { level: send.levelDb === -Infinity ? -60 : send.levelDb + by * (fine ? 0.1 : 0.5) })}
+                ondefault={() => setSend(send.targetId, { level: -Infinity })}
+              />
+              <span class="break"></span>
+              <button class="flip" aria-pressed={send.on} onclick={() => setSend(send.targetId, { on: !send.on })}
+                >{send.on ? 'on' : 'off'}</button
+              >
+              <button
+                class="flip"
+                aria-label="Tap of send to {name}: {send.tap}"
+                onclick={() => setSend(send.targetId, { tap: NEXT[send.tap] })}><TapGlyph tap={send.tap} /> {send.tap}</button
+              >
+              <button
+                class="flip"
+                aria-pressed={send.mono}
+                title="{send.mono ? 'Left and right together' : 'As wide as the channel'}; pan {send.pan === null
+                  ? 'follows'
+                  : 'of its own'}"
+                onclick={() => setSend(send.targetId, { mono: !send.mono })}>{send.mono ? 'mono' : 'wide'}</button
+              >
+              <NumberField
+                value={send.pan ?? 0}
+                text={send.pan === null ? 'follows' : panText(send.pan)}
+                label="Pan of send to {name}"
+                parse={parsePan}
+                width={50}
+                dim={send.pan === null}
+                onset={(pan) => setSend(send.targetId, { pan })}
+                onnudge={(by, fine) => setSend(send.targetId, { pan: (send.pan ?? 0) + by * (fine ? 1 : 5) })}
+                ondefault={() => setSend(send.targetId, { pan: null })}
+              />
+            </li>
+          {/each}
+        </ul>
+      {/if}
+
+      {#if channel.kind !== 'key'}<Placement {channel} />{/if}
+      {#if channel.kind === 'key' || channel.pattern}<PatternEditor {channel} />{/if}
+      <TraceSheet id={channel.id} />
+      {#if channel.kind !== 'mix' && channel.kind !== 'cue' && channel.kind !== 'key'}
+        <button
+          class="plain"
+          onclick={() => actions.route([channel.id], null)}
+          disabled={channel.outputId === null && channel.outputPair === null}>Route nowhere</button
+        >
+      {/if}
     {/if}
   {:else}
     <p class="hint">Select a channel to see its inserts, its sends and where it goes.</p>

@@ -3,12 +3,18 @@ import { rowsBy } from '$core/session/lookup';
 import type { Command } from '$core/commands/index';
 import { sendId, type Channel } from '$core/session/entities';
 import { branchOf } from '$core/routing/graph';
+import { canBeHeld, heldBy } from '$core/session/vcas';
+import { cut } from '$core/text';
 import type { Desk } from '$lib/state/desk';
+import { grip, moveOn, type Gesture } from '$lib/state/gestures';
 
 export type Toggle = 'mute' | 'solo' | 'soloSafe';
 const TOGGLES = { mute: 'mutes.set', solo: 'solos.set', soloSafe: 'safes.set' } as const;
 
 const fresh = () => crypto.randomUUID();
+
+/** A group's first badge: the first word of its name, as far as a badge goes. */
+export const badgeOf = (name: string): string => cut(name.trim().split(/\s+/)[0].toLocaleLowerCase(), 8);
 
 export function ledgerActions({ store, selection }: Desk) {
   const { session } = store;
@@ -22,23 +28,26 @@ export function ledgerActions({ store, selection }: Desk) {
       const on = !session.channel.get(ids[0])?.[what];
       store.act([{ do: TOGGLES[what], ids: [...ids], on }]);
     },
-    /** Moves the faders of `ids` by the same difference from where the gesture began. */
-    faders: (anchors: ReadonlyMap<string, number>, id: string, level: number, gesture: string | null) => {
-      const from = anchors.get(id)!;
-      const levels = [...anchors].map(([other, anchor]) => {
-        if (other === id || level === -Infinity || anchor === -Infinity || from === -Infinity)
-          return { id: other, level: other === id || from === -Infinity ? level : anchor === -Infinity ? anchor : level };
-        return { id: other, level: anchor + level - from };
-      });
-      store.act([{ do: 'faders.set', levels }], gesture);
-    },
-    anchors: (ids: readonly string[]) => new Map(ids.map((id) => [id, session.channel.get(id)!.faderDb])),
-    nudge: (ids: readonly string[], by: number, gesture: string | null) =>
-      store.act([{ do: 'faders.set', levels: ids.map((id) => ({ id, level: session.channel.get(id)!.faderDb + by })) }], gesture),
+    /** A hand on the fader of `id`, which moves those of all of `ids` and whatever is linked to them. */
+    grip: (id: string, ids: readonly string[]) =>
+      grip(session, id, ids, 'level', (each) => ({ level: session.channel.get(each)!.faderDb, last: session.channel.get(each)!.lastDb })),
+    faders: (gesture: Gesture, level: number) => store.act([{ do: 'faders.move', ...moveOn(gesture, level) }], gesture.name),
+    nudge: (ids: readonly string[], by: number, gesture: string | null) => store.act([{ do: 'faders.move', ids: [...ids], by }], gesture),
     setFaders: (ids: readonly string[], level: number) =>
       ids.length > 0 && store.act([{ do: 'faders.set', levels: ids.map((id) => ({ id, level })) }]),
     pans: (ids: readonly string[], pan: number, gesture: string | null = null) =>
       store.act([{ do: 'pans.set', pans: ids.map((id) => ({ id, pan })) }], gesture),
+    panBy: (ids: readonly string[], by: number, gesture: string | null) => store.act([{ do: 'pans.move', ids: [...ids], by }], gesture),
+    newVca: (name: string, members: readonly string[]) => {
+      const id = fresh();
+      const held = members.filter((member) => canBeHeld(session.channel.get(member)!));
+      if (store.act([{ do: 'vcas.add', id, name, members: held }])) selection.set([id], id);
+    },
+    newLink: (name: string, members: readonly string[]) => {
+      const id = fresh();
+      store.act([{ do: 'links.add', id, name, badge: badgeOf(name), members: [...members] }]);
+      return id;
+    },
     newBus: (name: string, members: readonly string[]) => {
       const id = crypto.randomUUID();
       if (store.act([{ do: 'buses.add', id, name, members: movable(members) }])) selection.set([id], id);
@@ -116,6 +125,33 @@ export function ledgerActions({ store, selection }: Desk) {
       if (going.length === 0) return store.say('The mix bus stays: every session has one.');
       if (store.act([{ do: 'channels.remove', ids: going, ...(membersTo === undefined ? {} : { membersTo }) } as Command]))
         selection.clear();
+    },
+    /** Whether a VCA does something to what it holds, so that it would be missed. */
+    offsets: (id: string) => {
+      const channel = session.channel.get(id);
+      if (channel?.kind !== 'vca' || heldBy(session, id).length === 0) return false;
+      return channel.faderDb !== 0 || channel.mute || channel.solo;
+    },
+    removeVcas: (ids: readonly string[], fold: boolean) => {
+      const vcas = ids.filter((id) => session.channel.get(id)?.kind === 'vca');
+      const rest = ids.filter((id) => !vcas.includes(id));
+      const also: Command[] = rest.length ? [{ do: 'channels.remove', ids: rest }] : [];
+      if (store.act([{ do: 'vcas.remove', ids: vcas, fold }, ...also])) selection.clear();
+    },
+    intoVca: (id: string, ids: readonly string[]) => {
+      const add = ids.filter((each) => each !== id && canBeHeld(session.channel.get(each)!));
+      store.act([{ do: 'vcas.members', id, add }]);
+    },
+    intoLink: (id: string, ids: readonly string[]) => store.act([{ do: 'links.members', id, add: [...ids] }]),
+    pauseLink: (id: string) => store.act([{ do: 'links.set', id, active: !session.link.get(id)?.active }]),
+    /** Hides every row but those of a group; the mix bus is always there. */
+    showOnly: (name: string, ids: readonly string[]) => {
+      const rest = [...session.channel.values()].filter(({ id, kind }) => kind !== 'mix' && kind !== 'vca' && !ids.includes(id));
+      store.act([
+        { do: 'batch.name', text: `Show only ${cut(name, 100)}` },
+        { do: 'hides.set', ids: [...ids], on: false },
+        ...(rest.length ? [{ do: 'hides.set' as const, ids: rest.map(({ id }) => id), on: true }] : [])
+      ]);
     },
     /** Channels that are routed into buses about to be removed and stay themselves. */
     orphans: (ids: readonly string[]) => {

@@ -48,7 +48,7 @@ export function createBlock(session: Session, rows: () => readonly string[], col
   const inside = $derived({ sources: new Set(sources), targets: new Set(targets), large: sources.length * targets.length > 1 });
   const sends = (id: string, target: string) => {
     const kind = session.channel.get(id)?.kind;
-    return id !== target && kind !== 'mix' && kind !== 'cue' && kind !== 'key';
+    return id !== target && kind !== 'mix' && kind !== 'cue' && kind !== 'key' && kind !== 'vca';
   };
 
   return {

@@ -10,7 +10,7 @@ import type { Asked, Naming } from './asked';
 /** What only the view itself can do. */
 type Hands = {
   readonly importFiles: () => void;
-  readonly pick: (what: 'route' | 'send' | 'find') => void;
+  readonly pick: (what: 'route' | 'send' | 'find' | 'intoVca' | 'intoLink') => void;
   readonly name: (what: Naming) => void;
   readonly ask: (what: Asked) => void;
   readonly order: () => readonly string[];
@@ -56,6 +56,10 @@ export function ledgerCommands({ store, selection }: Desk, actions: LedgerAction
     { title: 'New cue…', group: 'Routing', run: () => ask({ kind: 'cue' }) },
     { title: 'New click for players', group: 'Routing', run: () => name('click') },
     { title: 'New key track', group: 'Routing', run: () => name('key') },
+    { title: 'New VCA over selection…', group: 'Links', run: () => name('vca') },
+    { title: 'Put selection into a VCA…', group: 'Links', run: () => pick('intoVca'), when: some },
+    { title: 'New link group from selection…', group: 'Links', run: () => name('link'), when: some },
+    { title: 'Put selection into a link group…', group: 'Links', run: () => pick('intoLink'), when: some },
     { title: 'New stage of the mix chain', group: 'Routing', run: () => name('stage') },
     { title: 'Insert a bus before the members of this one', group: 'Routing', run: () => name('insert'), when: () => isKind('bus', 'mix') },
     {

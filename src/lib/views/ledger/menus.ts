@@ -4,11 +4,13 @@ import type { MenuEntry } from '$lib/ui/Menu.svelte';
 import type { Command } from '$core/commands/index';
 import { sendId, type Tap } from '$core/session/entities';
 import type { Desk } from '$lib/state/desk';
+import { canBeHeld, heldBy, holdersOf, withHeld } from '$core/session/vcas';
+import { membersOf } from '../linkWords';
 import type { LedgerActions } from './actions';
 import type { Asked, Naming } from './asked';
 
 type Hands = {
-  readonly pick: (what: 'route' | 'send' | 'copyInsert') => void;
+  readonly pick: (what: 'route' | 'send' | 'copyInsert' | 'intoVca' | 'intoLink') => void;
   readonly name: (what: Naming) => void;
   readonly ask: (what: Asked) => void;
   readonly rename: () => void;
@@ -23,6 +25,19 @@ export function rowMenu(desk: Desk, actions: LedgerActions, hands: Hands, id: st
   const summing = channel.kind === 'bus' || channel.kind === 'mix';
   const returns = ids.filter((one) => store.session.channel.get(one)?.kind === 'return');
   const only = (on: boolean, ...entries: MenuEntry[]) => (on ? entries : []);
+  if (channel.kind === 'vca')
+    return [
+      { label: 'Select what it holds', run: () => selection.set(heldBy(store.session, id), id) },
+      { label: 'Show only what it holds', run: () => actions.showOnly(channel.name, [...withHeld(store.session, [id])]) },
+      { label: 'Put into VCA…', run: () => hands.pick('intoVca') },
+      { label: 'New VCA over selection…', run: () => hands.name('vca') },
+      ...groupEntries(desk, actions, hands, id),
+      { label: 'Mute', keys: 'm', run: () => actions.toggle('mute', ids) },
+      { label: 'Solo', keys: 's', run: () => actions.toggle('solo', ids) },
+      { label: 'Unity', keys: '0', run: () => actions.setFaders(ids, 0) },
+      { label: 'Rename', keys: 'F2', run: hands.rename },
+      { label: 'Remove…', keys: 'Del', run: hands.askRemoval }
+    ];
   return [
     { label: 'New bus from selection', keys: 'b', run: () => hands.name('bus') },
     { label: 'Route to…', keys: 'r', run: () => hands.pick('route') },
@@ -33,6 +48,12 @@ export function rowMenu(desk: Desk, actions: LedgerActions, hands: Hands, id: st
     ...only(buses.length > 0, { label: 'Dissolve…', run: () => hands.ask({ kind: 'dissolve', ids: buses }) }),
     ...only(channel.kind === 'return', { label: 'Twin into buses…', run: () => hands.ask({ kind: 'twin', id }) }),
     ...only(returns.length > 1, { label: 'Merge returns', run: () => store.act([{ do: 'returns.merge', ids: returns }]) }),
+    ...only(canBeHeld(channel), { label: 'Put into VCA…', run: () => hands.pick('intoVca') }),
+    ...holdersOf(store.session, id).map((vca) => ({
+      label: `Take out of VCA ${store.session.channel.get(vca)!.name}`,
+      run: () => store.act([{ do: 'vcas.members', id: vca, remove: ids }])
+    })),
+    ...groupEntries(desk, actions, hands, id),
     { label: 'Duplicate', keys: 'd', run: () => actions.duplicate(ids, {}) },
     ...only(summing && channel.kind !== 'mix', {
       label: 'Duplicate with all that goes in',
@@ -52,6 +73,27 @@ export function rowMenu(desk: Desk, actions: LedgerActions, hands: Hands, id: st
     { label: 'Unity', keys: '0', run: () => actions.setFaders(ids, 0) },
     { label: 'Rename', keys: 'F2', run: hands.rename },
     { label: 'Remove', keys: 'Del', run: hands.askRemoval }
+  ];
+}
+
+/** What can be done with link groups from a row: make one, join one, and for each that it is in leave, select, show, pause. */
+function groupEntries({ store, selection }: Desk, actions: LedgerActions, hands: Pick<Hands, 'pick'>, id: string): MenuEntry[] {
+  const ids = [...selection.ids];
+  return [
+    { label: 'Link…', run: () => hands.pick('intoLink') },
+    ...store.linksOf(id).flatMap(({ link }): MenuEntry[] => {
+      const members = membersOf(store.session, link.id);
+      return [
+        { label: `Select all of ${link.name}`, run: () => selection.set(members, id) },
+        { label: `Show only ${link.name}`, run: () => actions.showOnly(link.name, members) },
+        {
+          label: `${link.active ? 'Pause' : 'Take up'} ${link.name}`,
+          keys: link.shortcut || undefined,
+          run: () => actions.pauseLink(link.id)
+        },
+        { label: `Take out of ${link.name}`, run: () => store.act([{ do: 'links.members', id: link.id, remove: ids }]) }
+      ];
+    })
   ];
 }
 

@@ -8,7 +8,7 @@
   let { filter = $bindable() }: { filter: RowFilter } = $props();
   const { store } = useDesk();
   let search = $state<HTMLInputElement>();
-  const buses = $derived(store.channels.filter(({ kind }) => kind !== 'track'));
+  const buses = $derived(store.channels.filter(({ kind }) => kind !== 'track' && kind !== 'vca'));
 
   export const focus = () => search?.focus();
 </script>

@@ -37,7 +37,7 @@
     renaming = true;
   };
   const rename = (name: string) => store.act([{ do: 'channels.rename', names: [{ id: named, name }] }]);
-  const KIND = { track: '', bus: 'bus', return: 'return', mix: '', cue: 'cue', key: 'key' } as const;
+  const KIND = { track: '', bus: 'bus', return: 'return', mix: '', cue: 'cue', key: 'key', vca: 'VCA' } as const;
   const lengthText = (seconds: number) => `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, '0')}`;
   const depth = $derived(row.media ? `${row.media.encoding.slice(1)}${row.media.encoding.startsWith('f') ? ' fl' : ''}` : '');
   const hand = $derived(setByHand(channel, 'name'));

@@ -3,6 +3,7 @@
 alter table channel drop constraint kind_fits;
 alter table channel add constraint kind_fits check ("kind" in ('track', 'bus', 'return', 'mix', 'cue', 'key', 'vca'));
 alter table channel add column last_db double precision constraint last_db_fits check (("last_db" >= -120 or "last_db" = '-infinity') and "last_db" <= 12);
+alter table settings add column links_paused boolean not null default false;
 alter table send add column last_db double precision constraint last_db_fits check (("last_db" >= -120 or "last_db" = '-infinity') and "last_db" <= 12);
 
 create table "vca_member" (

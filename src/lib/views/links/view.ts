@@ -1,0 +1,4 @@
+// Links among the views.
+import type { View } from '../view';
+
+export const links: View = { path: 'links', name: 'Links', load: () => import('./LinksView.svelte') };
