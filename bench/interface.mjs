@@ -1,5 +1,6 @@
 // npm run bench -- interface: the Ledger at 500 channels × 24 returns in headless Chromium: time to first paint, frames a second
-// while scrolling both ways, how many rows are drawn anew while a fader is dragged, and the Roster: scrolling, renaming every track; beside a session of 24 channels × 2.
+// while scrolling both ways, how many rows are drawn anew while a fader is dragged, and the Roster: scrolling, renaming every track; Links with 40
+// groups, and a hand on one of a hundred linked faders and on a VCA; beside a session of 24 channels × 2.
 import { serve } from '../scripts/serve.mjs';
 
 const { url, browser, post, end } = await serve(4980);
@@ -101,6 +102,61 @@ async function measured(browser, id) {
     if (!document.querySelector('[data-focus]').textContent.startsWith('Renamed')) throw new Error('The new names are not shown.');
     return performance.now() - start;
   });
+  const tracks = await page.evaluate(() =>
+    [...window.isotaxis.store.session.channel.values()].filter(({ kind }) => kind === 'track').map(({ id: track }) => track)
+  );
+  const part = (i, count) => tracks.filter((_, n) => (n * 7 + i) % Math.max(1, Math.floor(tracks.length / count)) === 0);
+  await post(`/api/sessions/${id}/commands`, {
+    base: 0,
+    id: crypto.randomUUID(),
+    commands: [
+      ...Array.from({ length: 12 }, (_, i) => ({ do: 'vcas.add', id: `v${i}`, name: `VCA ${i + 1}`, members: part(i, 60) })),
+      ...Array.from({ length: 27 }, (_, i) => ({
+        do: 'links.add',
+        id: `l${i}`,
+        name: `Group ${i + 1}`,
+        badge: `g${i + 1}`,
+        members: part(i, 40),
+        attributes: ['pan', 'mute']
+      })),
+      { do: 'links.add', id: 'hundred', name: 'Hundred', badge: '100', members: tracks.slice(0, 100), attributes: ['level'] }
+    ]
+  });
+  await page.goto(`${url}/s/${id}/links`, { waitUntil: 'commit' });
+  await page.waitForSelector('[data-row]');
+  await page.waitForTimeout(500);
+  const linksDown = await scroll(0, 24);
+  const linksAcross = await scroll(9, 0);
+  await page.goto(`${url}/s/${id}/ledger`, { waitUntil: 'commit' });
+  await page.waitForSelector('[data-row]');
+  await page.waitForTimeout(800);
+  /** A hand on one of a hundred that are linked, and on a VCA: every frame a move. */
+  const linked = await page.evaluate(async () => {
+    const { store } = window.isotaxis;
+    const [first] = [...store.session.channel.values()].filter(({ kind }) => kind === 'track');
+    const members = [...store.session.linkMember.values()].filter(({ linkId }) => linkId === 'hundred').map(({ channelId }) => channelId);
+    const anchors = Object.fromEntries(members.map((member) => [member, store.session.channel.get(member).faderDb]));
+    const run = async (move) => {
+      const start = performance.now();
+      let busy = 0;
+      for (let i = 1; i <= 90; i++) {
+        const before = performance.now();
+        store.act([move(i)], 'linked');
+        busy += performance.now() - before;
+        await new Promise((resolve) => requestAnimationFrame(resolve));
+      }
+      return { fps: (90 / (performance.now() - start)) * 1000, ms: busy / 90 };
+    };
+    const from = anchors[first.id];
+    const link = await run((i) => ({
+      do: 'faders.move',
+      ids: [first.id],
+      lead: { from, was: from - (i - 1) / 5, to: from - i / 5 },
+      anchors
+    }));
+    const vca = await run((i) => ({ do: 'faders.set', levels: [{ id: 'v0', level: -i / 5 }] }));
+    return { link, vca };
+  });
   await page.close();
   return {
     firstPaintSeconds: Number(firstPaint.toFixed(2)),
@@ -110,7 +166,13 @@ async function measured(browser, id) {
     dragMsAMove: Number(drag.msAMove.toFixed(2)),
     otherRowsRedrawn: drag.rows,
     rosterScrollFps: Math.round(rosterDown),
-    renameAllMs: Math.round(renameMs)
+    renameAllMs: Math.round(renameMs),
+    linksDownFps: Math.round(linksDown),
+    linksAcrossFps: Math.round(linksAcross),
+    linkOf100Fps: Math.round(linked.link.fps),
+    linkOf100MsAMove: Number(linked.link.ms.toFixed(2)),
+    vcaFps: Math.round(linked.vca.fps),
+    vcaMsAMove: Number(linked.vca.ms.toFixed(2))
   };
 }
 

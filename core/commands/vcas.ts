@@ -9,7 +9,7 @@ import { removedWith } from '../session/dependents.ts';
 import { rowId, type Channel, type Session } from '../session/entities.ts';
 import { channelsOf, counted } from '../session/select.ts';
 import { canBeHeld, heldAlong, heldBy, holdersOf, isVca, withHeld } from '../session/vcas.ts';
-import { clampDb, TOP_DB, type Db } from '../units.ts';
+import { FLOOR_DB, TOP_DB, type Db } from '../units.ts';
 import { setLevel } from '../links/relative.ts';
 import { define, hue, id, ids, name, newId } from './define.ts';
 import { faderOf } from './linked/levels.ts';
@@ -135,7 +135,11 @@ function foldedIn(session: Session, vca: Channel): Result<Change[]> {
   const loud: string[] = [];
   const put = ({ id, name }: Channel, level: Db): Change[] => {
     if (level > TOP_DB) loud.push(name);
-    const { level: faderDb, last: lastDb } = setLevel(faderOf(session, id), clampDb(level), true);
+    const { level: faderDb, last: lastDb } = setLevel(
+      faderOf(session, id),
+      level < FLOOR_DB ? -Infinity : Math.round(level * 1e9) / 1e9,
+      true
+    );
     return update(session, 'channel', id, { faderDb, lastDb });
   };
   const beneath = [...withHeld(session, [vca.id])].map((id) => session.channel.get(id)!).filter((channel) => !isVca(channel));

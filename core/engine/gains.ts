@@ -1,6 +1,7 @@
 // Where every gain of a plan ought to be, from the session's levels, pans, mutes and what solo leaves open.
 import type { Audibility } from '../routing/audibility.ts';
-import { sendId, settingsOf, type Channel, type Send, type Session } from '../session/entities.ts';
+import { rowsBy } from '../session/lookup.ts';
+import { settingsOf, type Channel, type Send, type Session } from '../session/entities.ts';
 import { sounds } from '../session/vcas.ts';
 import { isCrossed, lawOf, placement } from '../routing/placement.ts';
 import { levelOf, mutedOf } from '../routing/level.ts';
@@ -20,12 +21,6 @@ export type Gains = {
 
 export function gainsOf(session: Session, heard: Audibility, kernel: Kernel): Gains {
   const law = settingsOf(session).panLaw;
-  const sends = new Map<string, Send[]>();
-  for (const send of session.send.values()) {
-    const list = sends.get(send.sourceId);
-    if (list) list.push(send);
-    else sends.set(send.sourceId, [send]);
-  }
   const centreOf = (channel: Channel) => lawOf(channel, law);
   const faderOf = (channel: Channel) => (mutedOf(session, channel) ? 0 : kernel.gainOf(levelOf(session, channel)));
 
@@ -60,10 +55,7 @@ export function gainsOf(session: Session, heard: Audibility, kernel: Kernel): Ga
       }
       if (channel.outputId !== null || channel.outputPair !== null)
         say(outputName(id, channel.outputId, channel.outputPair), heard.outputGain(id));
-      for (const { targetId } of sends.get(id) ?? []) {
-        const send = session.send.get(sendId(id, targetId));
-        if (send) sendGain(send, channel, say);
-      }
+      for (const send of rowsBy(session, 'send', 'sourceId', id)) sendGain(send, channel, say);
     },
     send: (key, say) => {
       const send = session.send.get(key);

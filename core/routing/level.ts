@@ -11,9 +11,12 @@ type Of<F extends keyof Channel> = Pick<Channel, 'id' | F>;
  * add to each of its members. `levelOf(session, channel)`
  */
 export function levelOf(session: Session, channel: Of<'faderDb'>): Db {
+  const above = vcasAbove(session, channel.id);
+  if (above.length === 0) return channel.faderDb;
   let level = channel.faderDb;
-  for (const id of vcasAbove(session, channel.id)) level += session.channel.get(id)?.faderDb ?? 0;
-  return level;
+  for (const id of above) level += session.channel.get(id)?.faderDb ?? 0;
+  // The same sum whatever it is made of: folding a VCA in must not differ in the last bit.
+  return Math.round(level * 1e9) / 1e9;
 }
 
 const anyAbove = (session: Session, id: string, holds: (vca: Channel) => boolean): boolean =>

@@ -5,21 +5,34 @@ import { railAt } from './scale';
 
 /** What a rail shows: a channel's own level, or, of what has none, the loudest of others, faintly. */
 type Shows = { id: string; colour: string; of?: readonly string[] | null };
-type Rail = Shows & { readonly canvas: HTMLCanvasElement; drawn: string };
+type Rail = Shows & { readonly canvas: HTMLCanvasElement; drawn: string; width: number; height: number };
 
 /** Until the next frame is asked for: 20 to 25 looks a second. A meter is read no faster, and to draw costs more than all that is heard. */
 const PAUSE_MS = 36;
 
-const rails = new Set<Rail>();
+const rails = new Map<Element, Rail>();
+/** Sizes are told: to ask for them would lay the page out in the middle of a change. */
+let sizes: ResizeObserver | null = null;
+const sized = (list: readonly ResizeObserverEntry[]) => {
+  for (const { target, contentRect } of list) {
+    const rail = rails.get(target);
+    if (rail) Object.assign(rail, { width: contentRect.width, height: contentRect.height });
+  }
+};
 let running = 0;
 
 /** Keeps a canvas drawn as the level rail of a channel. */
 export function railCanvas(canvas: HTMLCanvasElement, given: Shows) {
-  const rail: Rail = { canvas, ...given, drawn: '' };
-  rails.add(rail);
+  const rail: Rail = { canvas, ...given, drawn: '', width: 0, height: 0 };
+  rails.set(canvas, rail);
+  sizes ??= new ResizeObserver(sized);
+  sizes.observe(canvas);
   return {
     update: (next: Shows) => Object.assign(rail, next, { drawn: '' }),
-    destroy: () => rails.delete(rail)
+    destroy: () => {
+      sizes!.unobserve(canvas);
+      rails.delete(canvas);
+    }
   };
 }
 
@@ -43,10 +56,8 @@ export function drawMeters(transport: Transport): () => void {
     if (mine !== running) return;
     again();
     transport.frame();
-    // All sizes are read before anything is drawn: a canvas that is sized makes the next reading lay the page out anew.
     const scale = window.devicePixelRatio || 1;
-    const sized = [...rails].map((rail) => [rail, rail.canvas.clientWidth, rail.canvas.clientHeight] as const);
-    for (const [rail, width, height] of sized) draw(rail, transport, Math.round(width * scale), Math.round(height * scale), scale);
+    for (const rail of rails.values()) draw(rail, transport, Math.round(rail.width * scale), Math.round(rail.height * scale), scale);
     drawReductions(transport);
     if (++looks % OTHERS_EVERY === 0) for (const look of others) look();
   };
@@ -57,7 +68,7 @@ export function drawMeters(transport: Transport): () => void {
 /** Makes the next frame draw everything anew, as after a change of theme. */
 export const redrawMeters = (): void => {
   inks = null;
-  for (const rail of rails) rail.drawn = '';
+  for (const rail of rails.values()) rail.drawn = '';
 };
 
 /** The theme's colours, read once: asking for a style makes the browser work out all that is pending. */

@@ -89,21 +89,21 @@ function soon(): void {
 function takeOver({ engine, ring, rate, session }: Desk): void {
   const changes = waiting;
   if (changes.length === 0) return;
+  // Nothing sounds: a start makes its plan anew, of the session as it is then.
+  if (!playing) return void (waiting = []);
   // What newly sounds is read before it begins: else it would begin in the middle of its fade.
   const { clips, shape } = touchedBy(changes);
-  if (playing && (clips || shape) && !cache.ready(session, engine.under())) return fetched(session, engine);
+  if ((clips || shape) && !cache.ready(session, engine.under())) return fetched(session, engine);
   waiting = [];
   lastTurn = performance.now();
-  if (playing) {
-    const { control } = ring;
-    const start = Atomics.load(control, CELL.start);
-    const safe = Math.max(Atomics.load(control, CELL.read), start) + slotsIn(MARGIN_MS, rate);
-    // Another plan takes longer to make than is left there: a change of shape begins where the ring is written.
-    const back = shape || clips ? null : engine.rewind((safe - start) * SLOT);
-    // What was rendered before stays to be played until it is written over: late is better than a gap.
-    if (back !== null) cursor = start + back / SLOT;
-    turning = true;
-  }
+  const { control } = ring;
+  const start = Atomics.load(control, CELL.start);
+  const safe = Math.max(Atomics.load(control, CELL.read), start) + slotsIn(MARGIN_MS, rate);
+  // Another plan takes longer to make than is left there: a change of shape begins where the ring is written.
+  const back = shape || clips ? null : engine.rewind((safe - start) * SLOT);
+  // What was rendered before stays to be played until it is written over: late is better than a gap.
+  if (back !== null) cursor = start + back / SLOT;
+  turning = true;
   engine.update(changes);
 }
 

@@ -2,6 +2,7 @@
 <script lang="ts">
   import type { MapNode } from '$core/routing/flowMap';
   import { family } from '$lib/ui/colours';
+  import { useDesk } from '$lib/state/desk';
 
   type Props = {
     node: MapNode;
@@ -16,6 +17,9 @@
     onkeydown: (event: KeyboardEvent, node: MapNode) => void;
   };
   let { node, selected, lit, over, tag, onchoose, onfold, onkeydown }: Props = $props();
+  const { linking } = useDesk();
+  /** Whether its level would move with that of the station under the pointer. */
+  const reached = $derived(linking.reached(node.id) !== null);
   const low = $derived(node.kind === 'return' || node.kind === 'cue');
   const source = $derived(node.kind === 'track' || node.kind === 'key');
 </script>
@@ -26,6 +30,9 @@
   class:lit
   class:muted={node.muted}
   class:over
+  class:reached
+  data-moves={node.kind === 'output' ? undefined : 'level'}
+  data-of={node.id}
   transform="translate({node.x} {node.y})"
   role="button"
   tabindex={node.kind === 'output' ? -1 : 0}
@@ -58,6 +65,14 @@
 </g>
 
 <style>
+  .reached text {
+    fill: var(--kelp);
+    font-weight: 600;
+  }
+  .reached circle,
+  .reached .basin {
+    stroke-width: 4;
+  }
   .node {
     cursor: pointer;
     outline: none;

@@ -25,7 +25,7 @@
     audition,
     hooks
   }: { row: RosterRow; top: number; tab: boolean; dropping: boolean; dark: boolean; audition: Audition; hooks: Hooks } = $props();
-  const { store, selection } = useDesk();
+  const { store, selection, linking } = useDesk();
   const channel = $derived(row.channel);
   const colour = $derived(family(channel.colour));
   let renaming = $state(false);
@@ -49,6 +49,7 @@
   class:hidden-row={channel.hidden}
   class:resting={channel.resting}
   class:dropping
+  class:reached={linking.reached(channel.id) !== null}
   role="row"
   tabindex="-1"
   aria-selected={selection.has(channel.id)}
@@ -56,7 +57,8 @@
   style:top="{top}px"
   oncontextmenu={(event) => hooks.onmenu(event, channel.id)}
 >
-  <span class="band" role="gridcell" title={colourName(channel.colour)} style:background={colour}></span>
+  <span class="band" role="gridcell" data-moves="colour" data-of={channel.id} title={colourName(channel.colour)} style:background={colour}
+  ></span>
   <span role="gridcell"><Thumb {row} {colour} {audition} {dark} /></span>
   <span class="name" role="rowheader" tabindex="-1" onpointerdown={(event) => hooks.ongrab(event, channel.id)}>
     {#if renaming}
@@ -99,6 +101,9 @@
 </div>
 
 <style>
+  .row.reached {
+    background: color-mix(in oklab, var(--kelp) 13%, var(--paper));
+  }
   .row {
     position: absolute;
     left: 0;
