@@ -100,7 +100,8 @@ test('crosspoints are copied, pasted and filled as blocks; taps keep the level; 
   await page.keyboard.press('ArrowUp');
   await cell('t2', 'room-drums').click({ button: 'right' });
   await menu(page, 'Take before the fader, level kept');
-  expect(await send(page, 't2\nroom-drums')).toEqual({ level: String(before - 3), tap: 'pre', on: true });
+  // Its fader is at −3 dB, the VCA over it at −1.5.
+  expect(await send(page, 't2\nroom-drums')).toEqual({ level: String(before - 4.5), tap: 'pre', on: true });
   await page
     .getByRole('columnheader', { name: /Room drums/ })
     .getByRole('button')

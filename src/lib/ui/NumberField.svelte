@@ -124,6 +124,10 @@
     text-align: right;
     white-space: nowrap;
   }
+  /* Its size is given: another text in it moves nothing around it. */
+  button {
+    contain: strict;
+  }
   button:hover {
     border-color: var(--line);
   }

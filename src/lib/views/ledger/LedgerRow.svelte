@@ -112,25 +112,24 @@
 
   <div class="rail" role="gridcell" bind:this={rail}>
     <canvas style:color={colour} use:railCanvas={{ id: line.id, colour, of: held }} aria-hidden="true"></canvas>
-    {#if level !== channel.faderDb}<i
-        class="whole"
-        style:left="{railAt(level) * 100}%"
-        title="{channel.name} with its VCAs: {dbText(level)} dB"
-      ></i>{/if}
-    <button
-      class="pin"
-      tabindex="-1"
-      data-moves="level"
-      data-of={line.id}
-      style:left="{railAt(channel.faderDb) * 100}%"
-      aria-label="Fader of {channel.name}"
-      title="{channel.name}: {dbText(channel.faderDb)} dB. Drag; Shift for fine; double-click for unity."
-      onpointerdown={drag}
-      ondblclick={() => actions.setFaders(targets(), 0)}
-    ></button>
+    {#if level !== channel.faderDb}<i class="sled" style:transform="translateX({railAt(level) * 100}%)"
+        ><i class="whole" title="With its VCAs"></i></i
+      >{/if}
+    <span class="sled" style:transform="translateX({railAt(channel.faderDb) * 100}%)"
+      ><button
+        class="pin"
+        tabindex="-1"
+        data-moves="level"
+        data-of={line.id}
+        aria-label="Fader of {channel.name}"
+        title="Drag; Shift for fine; double-click for unity"
+        onpointerdown={drag}
+        ondblclick={() => actions.setFaders(targets(), 0)}
+      ></button></span
+    >
   </div>
 
-  <div role="gridcell" data-moves="level" data-of={line.id}>
+  <div role="gridcell" class="db" data-moves="level" data-of={line.id}>
     <NumberField
       value={channel.faderDb}
       text={dbText(channel.faderDb)}
@@ -227,9 +226,17 @@
   .dimmed .rail canvas {
     opacity: 0.6;
   }
+  /* What moves with a fader is laid out and painted by itself: a linked move moves many rows in one frame. */
+  .rail,
+  .db {
+    contain: layout size style;
+    height: 100%;
+  }
+  .db {
+    padding-top: 4px;
+  }
   .rail {
     position: relative;
-    height: 100%;
     margin: 0 8px 0 4px;
   }
   canvas {
@@ -239,8 +246,17 @@
     width: 100%;
     height: 8px;
   }
+  /* As wide as the rail: moved by a share of itself, which needs no layout. */
+  .sled {
+    position: absolute;
+    inset: 0;
+    will-change: transform;
+    pointer-events: none;
+  }
   .pin {
     position: absolute;
+    left: 0;
+    pointer-events: auto;
     top: 3px;
     width: 18px;
     height: 24px;
@@ -271,6 +287,7 @@
   /* The level with all VCAs above it. */
   .whole {
     position: absolute;
+    left: 0;
     top: 5px;
     height: 20px;
     margin-left: -1px;
