@@ -64,6 +64,9 @@ try {
   await page.getByRole('button', { name: 'Play', exact: true }).waitFor();
   await page.keyboard.press('v');
   await playAt(28);
+  // What would move with it is shaded.
+  await page.getByRole('button', { name: 'Fader of Surdo low', exact: true }).hover();
+  await page.waitForTimeout(200);
   await shot('ledger-full');
   await page
     .getByRole('columnheader', { name: /Room pans/ })
@@ -75,6 +78,12 @@ try {
   await shot('ledger-lane');
   await page.keyboard.press('Space');
   await page.keyboard.press('v');
+  await page.goto(`${url}/s/ferry-shed-finished/links`);
+  await page.locator('[data-row]').first().waitFor();
+  await page.locator('.group .title', { hasText: 'Hand drums' }).click();
+  await page.locator('.row .level [aria-label^="Fader of Surdo low"]').hover();
+  await page.waitForTimeout(500);
+  await shot('links');
   await page.goto(`${url}/s/ferry-shed-finished/map`);
   await page.locator('[data-node]').first().waitFor();
   await page.locator('[data-node=t22]').click();

@@ -138,6 +138,35 @@ describe('a VCA', () => {
   });
 });
 
+describe('what becomes of its members', () => {
+  it('halves of a split pair are in the VCAs and link groups of the whole; a pair is made only of what is in the same', () => {
+    const session = carryOut(
+      emptyDesk(),
+      trackCommand([{ id: 's', width: 2, frames: FRAMES }]),
+      { do: 'vcas.add', id: 'v', name: 'V', members: ['s'] },
+      { do: 'links.add', id: 'l', name: 'L', badge: 'l', members: ['s'], attributes: ['level'] },
+      { do: 'tracks.split', id: 's', right: 'r' }
+    );
+    expect([...session.vcaMember.keys(), ...session.linkMember.keys()].sort()).toEqual(['l\nr', 'l\ns', 'v\nr', 'v\ns']);
+    const pair: Command = { do: 'tracks.pair', left: 's', right: 'r' };
+    expect(refusal(session, pair)).toBe('done');
+    carryOut(session, { do: 'vcas.members', id: 'v', remove: ['r'] });
+    expect(refusal(session, pair)).toContain('are in different VCAs');
+  });
+
+  it('copies are in the VCAs of their originals, unless asked otherwise; a copy of a VCA holds nothing', () => {
+    const made = carryOut(desk(), { do: 'channels.duplicate', ids: ['bus', 'v'], as: 'x', branch: true });
+    const copies = [...made.channel.keys()].filter((id) => id.startsWith('x:'));
+    expect(copies).toHaveLength(4);
+    const held = (session: Session) =>
+      [...session.vcaMember.values()].filter(({ channelId }) => channelId.startsWith('x:')).map(({ vcaId }) => vcaId);
+    // a in v and w, b in v, v in w: where v is copied too, the copies are in the copy.
+    const [vca] = copies.filter((id) => made.channel.get(id)!.kind === 'vca');
+    expect(held(made).sort()).toEqual(['w', 'w', vca, vca].sort());
+    expect(held(carryOut(desk(), { do: 'channels.duplicate', ids: ['bus'], as: 'x', branch: true, groups: false }))).toEqual([]);
+  });
+});
+
 describe('a VCA that goes', () => {
   it('leaves what it holds to those above it', () => {
     const session = set(desk(), { v: -3, w: -2 });

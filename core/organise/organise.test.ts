@@ -174,6 +174,37 @@ describe('the track sheet', () => {
     expect(inOrder(session).map(({ id }) => id)).toEqual(['bus', 't2', 't1', 't3', 'mix']);
   });
 
+  it('puts rows into VCAs and link groups by name, and leaves alone what is linked', () => {
+    const session = sheet();
+    act(
+      session,
+      { do: 'vcas.add', id: 'v', name: 'ALL; of it', members: ['t1', 't2'] },
+      { do: 'vcas.add', id: 'w', name: 'OVER', members: ['v'] },
+      { do: 'links.add', id: 'l', name: 'Two', badge: 'two', members: ['t1', 't2'], attributes: ['level', 'pan'] }
+    );
+    expect(value(readSheet(session, writeSheet(session))).changes).toEqual([]);
+    const text = changed(writeSheet(session), (rows) =>
+      rows.map((row) => {
+        if (row.id === 't1') return { ...row, vca: 'over', links: '', fader_db: '-4' };
+        if (row.id === 't3') return { ...row, vca: 'ALL, of it; OVER', links: 'two' };
+        return row.id === 'w' ? { ...row, vca: 'ALL, of it' } : row.id === 't2' ? { ...row, links: 'Three', pan: '20' } : row;
+      })
+    );
+    const plan = value(readSheet(session, text));
+    expect(plan.notes.map((note) => note.replace(/^Line \d+, /, ''))).toEqual([
+      'b "two", x: no link group is called “Three”.',
+      'OVER: it would hold itself by ALL; of it.'
+    ]);
+    act(session, ...plan.commands);
+    expect([...session.vcaMember.keys()].sort()).toEqual(['v\nt2', 'v\nt3', 'w\nt1', 'w\nt3', 'w\nv']);
+    expect([...session.linkMember.keys()].sort()).toEqual(['l\nt2', 'l\nt3']);
+    expect(['t1', 't2', 't3'].map((id) => [session.channel.get(id)!.faderDb, session.channel.get(id)!.pan])).toEqual([
+      [-4, 0],
+      [0, 20],
+      [0, 0]
+    ]);
+  });
+
   it.each([
     ['id,name\nx9,Kick\n', 'Line 2: no channel of this session has the id “x9”'],
     ['id,name\nt1,a\nt1,b\n', 'Line 3: =cmd is in the sheet twice, first in line 2'],
@@ -194,6 +225,11 @@ describe('templates', () => {
     );
     act(session, { do: 'returns.add', id: 'shed', name: 'Shed', sources: ['t4'] }, { do: 'roles.set', ids: ['t4'], role: 'voice' });
     act(session, { do: 'solos.set', ids: ['t1'], on: true });
+    act(
+      session,
+      { do: 'vcas.add', id: 'v', name: 'HORNS', members: ['t2', 't3'] },
+      { do: 'links.add', id: 'l', name: 'Horns', badge: 'horn', members: ['t2', 't3'], attributes: ['level'] }
+    );
     return session;
   };
   const written = () => writeTemplate({ name: 'Band', session: band(), rules: defaultRules });
@@ -207,6 +243,7 @@ describe('templates', () => {
     expect(session.settings.get('settings')).toMatchObject({ name: 'Next', rate: 44100 });
     expect(session.channel.get('t1')).toMatchObject({ name: 'Surdo low', solo: false });
     expect(session.channel.get('t2')).toMatchObject({ outputId: 'brass', role: 'brass' });
+    expect([session.vcaMember.size, session.linkMember.size, session.link.get('l')!.name]).toEqual([2, 2, 'Horns']);
   });
 
   it('of other kinds, of later versions, with unknown effects or with recordings are refused in words', () => {

@@ -10,6 +10,9 @@ import { anyCommand, bent, oddValue, groupedDesk } from '../../../tests/oracle/a
 import { freshDatabase } from '../../../tests/database';
 import type { Database } from './db/database';
 import { migrate } from './db/migrate';
+import { planBatch } from '$core/commands/plan';
+import { carryOut } from '../../../tests/oracle/rig';
+import { playerMove } from './players';
 import { createSessions, type Sessions } from './sessions';
 
 let directory: string;
@@ -97,6 +100,18 @@ it('what is done aside stays out of the undo history; a token opens one cue of o
   ];
   expect(await act('one', ...open)).toMatchObject({ ok: true });
   expect(await act('two', ...open)).toMatchObject({ ok: false, error: { code: 'exists' } });
+});
+
+it('a player moves the cue alone, whatever it is linked with', async () => {
+  const session = groupedDesk();
+  const setUp: Command[] = [
+    { do: 'cues.add', id: 'q', name: 'Q', sources: ['a', 'b'] },
+    { do: 'links.members', id: 'link', add: ['q'] }
+  ];
+  for (const command of setUp) carryOut(session, command);
+  const move = await playerMove(session, 'q', { level: -6, sends: [{ source: 'a', level: -3 }] });
+  const planned = move.ok ? planBatch(session, move.value) : move;
+  expect(planned.ok && planned.value.changes.map(({ key }) => key)).toEqual(['q', 'a\nq']);
 });
 
 it('a recording is kept as the store has it, or not at all', async () => {

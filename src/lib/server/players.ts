@@ -1,5 +1,6 @@
 // Players' pages: a cue's token opens its levels, and nothing else of the session.
 import * as yup from 'yup';
+import { alone } from '$core/commands/alone';
 import type { Command } from '$core/commands/index';
 import { level } from '$core/commands/define';
 import { ok, refuse, type Result } from '$core/result';
@@ -42,5 +43,6 @@ export async function playerMove(session: Session, cueId: string, body: unknown)
     ...(move.level === undefined ? [] : [{ do: 'faders.set' as const, levels: [{ id: cueId, level: move.level }] }]),
     ...(move.sends.length ? [{ do: 'sends.set' as const, sends: move.sends.map((send) => ({ ...send, target: cueId })) }] : [])
   ];
-  return commands.length ? ok(commands) : refuse('bad-request', 'Nothing to set.');
+  // Whatever the engineer has linked it with: a player moves this cue and nothing else.
+  return commands.length ? ok(alone(commands)) : refuse('bad-request', 'Nothing to set.');
 }

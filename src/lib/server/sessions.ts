@@ -192,7 +192,7 @@ export function createSessions(database: Database, { failed = () => {}, recordin
     list: async () =>
       (
         await database.query(
-          `select id, name, (select count(*) from channel c where c.session_id = s.id and kind <> 'mix')::integer as channels
+          `select id, name, (select count(*) from channel c where c.session_id = s.id and kind not in ('mix', 'vca'))::integer as channels
            from session s order by created_at, id`
         )
       ).map((row) => ({ id: String(row.id), name: String(row.name), channels: Number(row.channels) })),

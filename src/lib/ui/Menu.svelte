@@ -18,7 +18,7 @@
     buttons[(at + (event.key === 'ArrowDown' ? 1 : buttons.length - 1)) % buttons.length]?.focus();
   };
   const left = $derived(Math.min(x, window.innerWidth - 240));
-  const top = $derived(Math.min(y, window.innerHeight - entries.length * 28 - 16));
+  const top = $derived(Math.max(8, Math.min(y, window.innerHeight - entries.length * 28 - 16)));
 </script>
 
 <div
@@ -51,6 +51,8 @@
   .menu {
     position: fixed;
     min-width: 200px;
+    max-height: calc(100vh - 16px);
+    overflow-y: auto;
     padding: 4px;
     border: 1px solid var(--line);
     border-radius: 8px;

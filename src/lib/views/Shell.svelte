@@ -152,7 +152,7 @@
 
 <svelte:window
   {onkeydown}
-  onkeyup={(event) => event.key === 'n' && holdAlone(false)}
+  onkeyup={(event) => event.key.toLowerCase() === 'n' && holdAlone(false)}
   onblur={() => holdAlone(false)}
   onbeforeunload={(event) => store.saving !== 'saved' && event.preventDefault()}
 />

@@ -176,10 +176,16 @@
   };
   const ongrab = dragRows({
     ids: (id) => selection.around(id),
-    bus: (id) => ['bus', 'mix', 'return'].includes(store.session.channel.get(id)?.kind ?? ''),
+    bus: (id) => ['bus', 'mix', 'return', 'vca'].includes(store.session.channel.get(id)?.kind ?? ''),
     hover: (id) => (dropTarget = id),
     drop: (moved, target) => {
-      if (target.into) actions.route(moved, target.id);
+      const onto = store.session.channel.get(target.id)!.kind;
+      if (onto === 'vca') {
+        // Among VCAs the upper edge puts one before another; otherwise it takes in what is dropped on it.
+        const vcasOnly = moved.every((id) => store.session.channel.get(id)?.kind === 'vca');
+        if (vcasOnly && !target.into) store.act([{ do: 'channels.move', ids: moved, before: target.id }]);
+        else actions.intoVca(target.id, moved);
+      } else if (target.into) actions.route(moved, target.id);
       else {
         const { outputId, outputPair } = store.session.channel.get(target.id)!;
         store.act([
@@ -262,7 +268,7 @@
     pick,
     name,
     ask,
-    order: () => order,
+    order: () => order.slice(shownVcas.length),
     folded: folding.has,
     fold,
     stepTo,
@@ -281,7 +287,8 @@
     commands: list,
     moveBy,
     extend: (by) => stepTo(by, true),
-    selectAll: () => selection.set(order, selection.last)
+    // VCAs apart: with what they hold they would do everything twice.
+    selectAll: () => selection.set(order.slice(shownVcas.length), selection.last)
   });
 </script>
 

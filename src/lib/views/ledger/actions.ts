@@ -20,6 +20,8 @@ export function ledgerActions({ store, selection }: Desk) {
   const { session } = store;
   const selected = (): Channel[] => [...selection.ids].flatMap((id) => session.channel.get(id) ?? []);
   const movable = (ids: readonly string[]) => ids.filter((id) => session.channel.get(id)?.kind !== 'mix');
+  /** What audio goes through: what can be routed and sent. */
+  const flowing = (ids: readonly string[]) => movable(ids).filter((id) => session.channel.get(id)?.kind !== 'vca');
 
   return {
     /** Sets a switch of all of `ids` to the opposite of the first one's. */
@@ -50,19 +52,20 @@ export function ledgerActions({ store, selection }: Desk) {
     },
     newBus: (name: string, members: readonly string[]) => {
       const id = crypto.randomUUID();
-      if (store.act([{ do: 'buses.add', id, name, members: movable(members) }])) selection.set([id], id);
+      if (store.act([{ do: 'buses.add', id, name, members: flowing(members) }])) selection.set([id], id);
     },
     newReturn: (name: string, sources: readonly string[]) => {
       const id = crypto.randomUUID();
-      store.act([{ do: 'returns.add', id, name, sources: movable(sources) }]);
+      store.act([{ do: 'returns.add', id, name, sources: flowing(sources) }]);
       return id;
     },
     route: (ids: readonly string[], to: string | null) => {
-      const moving = movable(ids);
+      const moving = flowing(ids);
       if (moving.length) store.act([{ do: 'channels.route', ids: moving, to }]);
-      else store.say('The mix bus goes to an interface output. Select other channels to route.');
+      else store.say('Neither the mix bus nor a VCA goes into a bus. Select other channels to route.');
     },
-    routeOut: (ids: readonly string[], pair: number) => store.act([{ do: 'channels.route', ids: [...ids], pair }]),
+    routeOut: (ids: readonly string[], pair: number) =>
+      store.act([{ do: 'channels.route', ids: ids.filter((id) => session.channel.get(id)?.kind !== 'vca'), pair }]),
     insertBus: (name: string, into: string, members: readonly string[]) => {
       const id = fresh();
       const inside = members.filter((member) => session.channel.get(member)?.outputId === into);
@@ -74,7 +77,7 @@ export function ledgerActions({ store, selection }: Desk) {
     },
     parallel: (name: string, sources: readonly string[]) => {
       const id = fresh();
-      if (store.act([{ do: 'returns.parallel', id, name, sources: movable(sources) }])) selection.set([id], id);
+      if (store.act([{ do: 'returns.parallel', id, name, sources: flowing(sources) }])) selection.set([id], id);
     },
     newCue: (name: string, from: 'mix' | 'nothing', pair: number | null) =>
       store.act([{ do: 'cues.add', id: fresh(), name, from, ...(pair === null ? {} : { pair }) }]),
@@ -86,7 +89,7 @@ export function ledgerActions({ store, selection }: Desk) {
       const id = fresh();
       if (store.act([{ do: 'clicks.add', id, name }])) selection.set([id], id);
     },
-    duplicate: (ids: readonly string[], with_: { branch?: boolean; sends?: boolean }) => {
+    duplicate: (ids: readonly string[], with_: { branch?: boolean; sends?: boolean; groups?: boolean }) => {
       const copied = movable(ids);
       if (copied.length) store.act([{ do: 'channels.duplicate', ids: copied, as: fresh(), ...with_ }]);
       else store.say('A session has one mix bus. Select other channels to duplicate.');
@@ -116,7 +119,7 @@ export function ledgerActions({ store, selection }: Desk) {
     },
     /** Sends that are not there yet, at −∞. */
     sendTo: (ids: readonly string[], target: string) => {
-      const sources = movable(ids).filter((id) => id !== target && !session.send.has(sendId(id, target)));
+      const sources = flowing(ids).filter((id) => id !== target && !session.send.has(sendId(id, target)));
       if (sources.length === 0) return store.say('All of these send there already.');
       store.act([{ do: 'sends.set', sends: sources.map((source) => ({ source, target })) }]);
     },

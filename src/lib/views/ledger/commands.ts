@@ -30,7 +30,7 @@ export function ledgerCommands({ store, selection }: Desk, actions: LedgerAction
     const first = store.session.channel.get([...selection.ids][0] ?? '');
     if (!first) return;
     const siblings = store.channels
-      .filter(({ outputId, kind }) => outputId === first.outputId && kind !== 'mix')
+      .filter(({ outputId, kind }) => outputId === first.outputId && kind !== 'mix' && (kind === 'vca') === (first.kind === 'vca'))
       .toSorted((a, b) => a.position - b.position);
     const places = siblings.flatMap(({ id }, i) => (selection.has(id) ? [i] : []));
     const before = by < 0 ? siblings[Math.min(...places) - 1] : siblings[Math.max(...places) + 2];

@@ -64,6 +64,10 @@ export function rowMenu(desk: Desk, actions: LedgerActions, hands: Hands, id: st
       run: () => store.act([{ do: 'tracks.key', ids: ids.filter((one) => store.session.channel.get(one)?.kind === 'track'), on: true }])
     }),
     ...only(channel.kind === 'key', { label: 'Make it a track', run: () => store.act([{ do: 'tracks.key', ids: [id], on: false }]) }),
+    ...only(store.linksOf(id).length > 0 || holdersOf(store.session, id).length > 0, {
+      label: 'Duplicate, in no groups',
+      run: () => actions.duplicate(ids, { groups: false })
+    }),
     { label: 'Duplicate without sends', run: () => actions.duplicate(ids, { sends: false }) },
     { label: 'Select this branch', run: () => selection.set(actions.branch(id), id) },
     { label: channel.pinned ? 'Unpin' : 'Pin to the top', keys: 'g', run: () => actions.pin(ids) },

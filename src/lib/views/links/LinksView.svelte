@@ -130,7 +130,7 @@
     else store.act([{ do: 'vcas.remove', ids: [vca.id], fold: true }]);
   };
   const list: readonly KeyedCommand[] = [
-    { title: 'New VCA over selection…', group: 'Links', keys: 'v', key: 'v', run: () => name('vca') },
+    { title: 'New VCA over selection…', group: 'Links', keys: 'c', key: 'c', run: () => name('vca') },
     { title: 'New link group from selection…', group: 'Links', keys: 'k', key: 'k', run: () => name('link') },
     { title: 'Into the grid', group: 'Moving about', keys: 'Enter', key: 'Enter', run: enter },
     { title: 'Row above', group: 'Moving about', keys: '↑', key: 'ArrowUp', run: () => stepTo(-1, false) },
@@ -138,7 +138,7 @@
     { title: 'Mute', group: 'Levels', keys: 'm', key: 'm', run: () => actions.toggle('mute', ids()), when: some },
     { title: 'Solo', group: 'Levels', keys: 's', key: 's', run: () => actions.toggle('solo', ids()), when: some },
     { title: 'Clear selection', group: 'Selection', keys: 'Esc', key: 'Escape', run: () => selection.clear() },
-    { title: 'Select all', group: 'Selection', keys: 'Ctrl+A', run: () => selection.set(order, selection.last) }
+    { title: 'Select all', group: 'Selection', keys: 'Ctrl+A', run: () => selection.set(order.slice(vcas.length), selection.last) }
   ];
   onMount(() => desk.commands.add(list));
   const onkeydown = rowKeys({
@@ -146,7 +146,7 @@
     commands: list,
     moveBy: () => undefined,
     extend: (by) => stepTo(by, true),
-    selectAll: () => selection.set(order, selection.last)
+    selectAll: () => selection.set(order.slice(vcas.length), selection.last)
   });
   /** What was made last is shown. */
   let known: ReadonlySet<string> | null = null;
@@ -164,7 +164,7 @@
 <div class="links">
   <section class="main" aria-label="Links">
     <div class="tools">
-      <button class="plain" title="Over the selected channels (v)" onclick={() => name('vca')}>New VCA from selection</button>
+      <button class="plain" title="Over the selected channels (c)" onclick={() => name('vca')}>New VCA from selection</button>
       <button class="plain" title="Of the selected channels (k)" onclick={() => name('link')}>New link group</button>
       <button
         class="plain"
