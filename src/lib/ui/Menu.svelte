@@ -1,24 +1,40 @@
 <!-- A small menu at a place on screen, for the context of a row or crosspoint. Arrow keys move, Escape closes. -->
 <script lang="ts" module>
-  export type MenuEntry = { readonly label: string; readonly keys?: string; readonly run: () => void; readonly off?: boolean };
+  export type MenuEntry = {
+    readonly label: string;
+    readonly keys?: string;
+    readonly run: () => void;
+    readonly off?: boolean;
+    /** What it opens, in the place of the menu; then it does nothing itself. */
+    readonly more?: readonly MenuEntry[];
+  };
 </script>
 
 <script lang="ts">
   let { x, y, entries, onclose }: { x: number; y: number; entries: readonly MenuEntry[]; onclose: () => void } = $props();
   let list = $state<HTMLElement>();
-  $effect(() => list?.querySelector('button')?.focus());
+  /** The entry that was opened. */
+  let opened = $state.raw<MenuEntry | null>(null);
+  const shown = $derived(opened?.more ?? entries);
+  $effect(() => {
+    void shown;
+    list?.querySelector<HTMLElement>('button:not(.back)')?.focus();
+  });
 
   const onkeydown = (event: KeyboardEvent) => {
     event.stopPropagation();
+    if (event.key === 'ArrowLeft' && opened) return void (opened = null);
+    const at = document.activeElement as HTMLElement | null;
+    if (event.key === 'ArrowRight' && at?.matches('[aria-haspopup]')) return at.click();
     if (event.key === 'Escape' || event.key === 'Tab') onclose();
     if (event.key !== 'ArrowDown' && event.key !== 'ArrowUp') return;
     event.preventDefault();
     const buttons = [...(list?.querySelectorAll<HTMLButtonElement>('button:not(:disabled)') ?? [])];
-    const at = buttons.indexOf(document.activeElement as HTMLButtonElement);
-    buttons[(at + (event.key === 'ArrowDown' ? 1 : buttons.length - 1)) % buttons.length]?.focus();
+    const place = buttons.indexOf(at as HTMLButtonElement);
+    buttons[(place + (event.key === 'ArrowDown' ? 1 : buttons.length - 1)) % buttons.length]?.focus();
   };
   const left = $derived(Math.min(x, window.innerWidth - 240));
-  const top = $derived(Math.max(8, Math.min(y, window.innerHeight - entries.length * 28 - 16)));
+  const top = $derived(Math.max(8, Math.min(y, window.innerHeight - shown.length * 28 - (opened ? 28 : 0) - 16)));
 </script>
 
 <div
@@ -28,15 +44,18 @@
   oncontextmenu={(event) => event.preventDefault()}
 >
   <div class="menu" role="menu" tabindex="-1" bind:this={list} style:left="{left}px" style:top="{top}px" {onkeydown}>
-    {#each entries as { label, keys, run, off }, i (i)}
+    {#if opened}<button role="menuitem" class="back" onclick={() => (opened = null)}><span>‹ {opened.label}</span></button>{/if}
+    {#each shown as entry, i (`${opened?.label} ${i}`)}
       <button
         role="menuitem"
-        disabled={off}
+        disabled={entry.off}
+        aria-haspopup={entry.more ? 'menu' : undefined}
         onclick={() => {
+          if (entry.more) return void (opened = entry);
           onclose();
-          run();
+          entry.run();
         }}
-        ><span>{label}</span>{#if keys}<kbd>{keys}</kbd>{/if}</button
+        ><span>{entry.label}</span>{#if entry.more}<span class="more">›</span>{:else if entry.keys}<kbd>{entry.keys}</kbd>{/if}</button
       >
     {/each}
   </div>
@@ -74,6 +93,14 @@
     background: var(--picked);
   }
   button:disabled {
+    color: var(--muted);
+  }
+  .back {
+    border-bottom: 1px solid var(--hair);
+    color: var(--muted);
+    font-weight: 600;
+  }
+  .more {
     color: var(--muted);
   }
   kbd {

@@ -126,7 +126,7 @@
   }
   /* Its size is given: another text in it moves nothing around it. */
   button {
-    contain: strict;
+    contain: layout size style;
   }
   button:hover {
     border-color: var(--line);

@@ -24,6 +24,8 @@
   const colour = $derived(channel.kind === 'mix' ? 'var(--muted)' : family(channel.colour));
   const summing = $derived(channel.kind === 'bus' || channel.kind === 'mix');
   const out = $derived(channel.outputPair === null ? '' : `${channel.outputPair * 2 + 1}–${channel.outputPair * 2 + 2}`);
+  /** More than these would leave no room for the name. */
+  const MOST_BADGES = 2;
   const groups = $derived(store.linksOf(line.id));
   const held = $derived.by(() => {
     if (channel.kind !== 'vca') return 0;
@@ -89,7 +91,7 @@
   {#if out}<span class="out num" title="Interface outputs {out}">{out}</span>{/if}
   {#if heard.heard === 'also'}<span class="out" title={heard.why}>also heard</span>{/if}
   <span class="grow"></span>
-  {#each groups as { link, active } (link.id)}
+  {#each groups.slice(0, MOST_BADGES) as { link, active } (link.id)}
     <button
       class="tag"
       class:active
@@ -99,6 +101,13 @@
       onclick={() => selection.set(membersOf(store.session, link.id), line.id)}>{link.badge}</button
     >
   {/each}
+  {#if groups.length > MOST_BADGES}<span
+      class="tag"
+      title={groups
+        .slice(MOST_BADGES)
+        .map(({ link, active }) => `${link.name}${active ? '' : ', paused'}`)
+        .join('; ')}>+{groups.length - MOST_BADGES}</span
+    >{/if}
   {#each inserts as insert (insert.id)}
     <span
       class="insert"

@@ -85,18 +85,18 @@ function groupEntries({ store, selection }: Desk, actions: LedgerActions, hands:
   const ids = [...selection.ids];
   return [
     { label: 'Link…', run: () => hands.pick('intoLink') },
-    ...store.linksOf(id).flatMap(({ link }): MenuEntry[] => {
+    ...store.linksOf(id).map(({ link }): MenuEntry => {
       const members = membersOf(store.session, link.id);
-      return [
-        { label: `Select all of ${link.name}`, run: () => selection.set(members, id) },
-        { label: `Show only ${link.name}`, run: () => actions.showOnly(link.name, members) },
-        {
-          label: `${link.active ? 'Pause' : 'Take up'} ${link.name}`,
-          keys: link.shortcut || undefined,
-          run: () => actions.pauseLink(link.id)
-        },
-        { label: `Take out of ${link.name}`, run: () => store.act([{ do: 'links.members', id: link.id, remove: ids }]) }
-      ];
+      return {
+        label: `${link.name} (${link.badge})`,
+        run: () => undefined,
+        more: [
+          { label: 'Select all its members', run: () => selection.set(members, id) },
+          { label: 'Show only this group', run: () => actions.showOnly(link.name, members) },
+          { label: link.active ? 'Pause' : 'Take up', keys: link.shortcut || undefined, run: () => actions.pauseLink(link.id) },
+          { label: 'Leave it', run: () => store.act([{ do: 'links.members', id: link.id, remove: ids }]) }
+        ]
+      };
     })
   ];
 }

@@ -157,7 +157,7 @@
     color: var(--muted);
     font-size: 10.5px;
     line-height: 15px;
-    white-space: nowrap;
+    text-align: left;
   }
   .tag.active {
     border: 1px solid var(--kelp);
@@ -169,16 +169,20 @@
     color: var(--ochre);
   }
   .title {
-    max-height: 34px;
+    display: -webkit-box;
     max-width: 100%;
     overflow: hidden;
+    -webkit-box-orient: vertical;
+    line-clamp: 2;
+    -webkit-line-clamp: 2;
     font-weight: 700;
     line-height: 16px;
     text-align: left;
     overflow-wrap: anywhere;
   }
   .vca .title {
-    max-height: 17px;
+    line-clamp: 1;
+    -webkit-line-clamp: 1;
     letter-spacing: 0.02em;
   }
   small {
