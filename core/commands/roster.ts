@@ -107,7 +107,7 @@ export const showingsRemove = define({
 });
 
 /**
- * Shows just what a saved set names; the mix bus is always shown. Without an id everything is.
+ * Shows just what a saved set names; the mix bus and VCAs are always shown. Without an id everything is.
  * @example { "do": "showings.recall", "id": "set" }
  */
 export const showingsRecall = define({
@@ -120,7 +120,11 @@ export const showingsRecall = define({
     const listed = set?.ids ? new Set(set.ids) : null;
     return ok(
       [...session.channel.values()].flatMap((channel) => {
-        const shown = !set || channel.kind === 'mix' || (listed ? listed.has(channel.id) : matchesFilter(session, channel, set.filter!));
+        const shown =
+          !set ||
+          channel.kind === 'mix' ||
+          channel.kind === 'vca' ||
+          (listed ? listed.has(channel.id) : matchesFilter(session, channel, set.filter!));
         return update(session, 'channel', channel.id, { hidden: !shown });
       })
     );

@@ -158,6 +158,6 @@ test('Links: ticks by click, over many and by keys; a group says what it links a
   await expect(sheet.getByRole('button', { name: 'Alt+7' })).toBeVisible();
   await page.mouse.move(5, 300);
   await page.keyboard.press('Alt+7');
-  await expect(page.locator('.group .tag', { hasText: 'skin · paused' })).toBeVisible();
+  await expect(page.locator('.group .badge', { hasText: 'skin · paused' })).toBeVisible();
   expect(await grave(page, '.links')).toEqual([]);
 });

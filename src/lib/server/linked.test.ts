@@ -127,6 +127,6 @@ it('end equal to each other and to the database, at random interleavings', async
         levels(kept).forEach((level, i) => expect(level).toBeCloseTo(-20 - 10 * i + total[0] + total[1], 6));
       }
     ),
-    { numRuns: Number(process.env.RUNS ?? 40), seed: 9 }
+    { numRuns: Number(process.env.RUNS ?? 24), seed: 9 }
   );
 });

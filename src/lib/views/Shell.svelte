@@ -116,16 +116,21 @@
       { title: 'Shortcuts', group: 'Views', keys: '?', run: () => (sheet = 'shortcuts') }
     ])
   );
+  /** A link group's own keys come before whatever else they mean. */
+  const oncapture = (event: KeyboardEvent) => {
+    const from = event.target as HTMLElement;
+    if (event.key.length !== 1 || from.closest('input:not([type=range]), textarea, select, [role=dialog], [data-listening]')) return;
+    const [link] = rowsBy(store.session, 'link', 'shortcut', namedKey(event));
+    if (!link) return;
+    event.preventDefault();
+    event.stopPropagation();
+    store.act([{ do: 'links.set', id: link.id, active: !link.active }]);
+  };
   const pauseAll = () => store.act([{ do: 'links.pause', on: !store.settings.linksPaused }]);
   const onkeydown = (event: KeyboardEvent) => {
     const from = event.target as HTMLElement;
     if (from.closest('input:not([type=range]), textarea, select, [role=dialog], audio')) return;
     const command = event.ctrlKey || event.metaKey;
-    const link = event.key.length === 1 && rowsBy(store.session, 'link', 'shortcut', namedKey(event))[0];
-    if (link) {
-      event.preventDefault();
-      return void store.act([{ do: 'links.set', id: link.id, active: !link.active }]);
-    }
     if (event.key === 'n' && !command && !event.altKey) return holdAlone(true);
     if (command && event.key.toLowerCase() === 'k') sheet = 'palette';
     else if (event.key === '?') sheet = 'shortcuts';
@@ -152,6 +157,7 @@
 
 <svelte:window
   {onkeydown}
+  onkeydowncapture={oncapture}
   onkeyup={(event) => event.key.toLowerCase() === 'n' && holdAlone(false)}
   onblur={() => holdAlone(false)}
   onbeforeunload={(event) => store.saving !== 'saved' && event.preventDefault()}

@@ -246,6 +246,7 @@
     for (let at = store.session.channel.get(id)?.outputId ?? null; at; at = store.session.channel.get(at)?.outputId ?? null) path.add(at);
     folding.open(path);
     if (store.session.channel.get(id)?.hidden) store.say(`${store.session.channel.get(id)!.name} is hidden. Show it in the Roster.`);
+    if (store.session.channel.get(id)?.kind === 'vca') openVcas(true);
     selection.set([id], id);
     await tick();
     await focusRow(id);

@@ -13,7 +13,7 @@
   import Picker, { type Choice } from '$lib/ui/Picker.svelte';
   import { family } from '$lib/ui/colours';
   import { useDesk } from '$lib/state/desk';
-  import { attributeWords } from '../linkWords';
+  import { attributeWords, membersOf } from '../linkWords';
   import type { LedgerActions } from './actions';
 
   let {
@@ -82,6 +82,12 @@
     else if (id.startsWith('#')) actions.routeOut(ids(), Number(id.slice(1)));
     else actions.route(ids(), id);
   };
+  /** A channel is gone to; of a link group the members are selected. */
+  const find = (id: string) => {
+    if (!id.startsWith('link ')) return onfind(id);
+    const members = membersOf(store.session, id.slice('link '.length));
+    selection.set(members, members[0] ?? null);
+  };
   const closing =
     <T extends unknown[]>(run: (...given: T) => void) =>
     (...given: T) => {
@@ -134,10 +140,13 @@
 {:else if picking.kind === 'find'}
   <Picker
     title="Go to"
-    choices={choices([], true)}
+    choices={[
+      ...choices([], true),
+      ...store.links.map(({ id, name, badge }) => ({ id: `link ${id}`, name, detail: `link group ${badge}: selects its members` }))
+    ]}
     makes={[]}
-    none="No channel of that name."
-    onpick={closing(onfind)}
+    none="No channel and no link group of that name."
+    onpick={closing(find)}
     onmake={() => undefined}
     {onclose}
   />

@@ -74,7 +74,7 @@
       class="mark key"
       title={channel.kind === 'key' ? 'Key track: heard by key inputs only' : 'Plays a pattern'}
     ></span>{/if}
-  {#if channel.kind === 'vca'}<span class="tag vca" title="VCA: its fader offsets those of what it holds">VCA</span>{/if}
+  {#if channel.kind === 'vca'}<span class="badge vca" title="VCA: its fader offsets those of what it holds">VCA</span>{/if}
   {#if renaming}
     <NameEdit value={channel.name} label="Name of {channel.name}" onname={rename} onclose={() => (renaming = false)} />
   {:else}
@@ -93,7 +93,7 @@
   <span class="grow"></span>
   {#each groups.slice(0, MOST_BADGES) as { link, active } (link.id)}
     <button
-      class="tag"
+      class="badge"
       class:active
       tabindex="-1"
       title="{link.name}: {attributeWords(link.attributes)}{active ? '' : ', paused'}. Click to select its members."
@@ -102,7 +102,7 @@
     >
   {/each}
   {#if groups.length > MOST_BADGES}<span
-      class="tag"
+      class="badge"
       title={groups
         .slice(MOST_BADGES)
         .map(({ link, active }) => `${link.name}${active ? '' : ', paused'}`)
@@ -164,7 +164,7 @@
   .mark,
   .count,
   .out,
-  .tag,
+  .badge,
   .insert {
     z-index: 1;
   }
@@ -204,25 +204,6 @@
     border: 2px dotted var(--muted);
     border-radius: 0;
     border-width: 0 0 2px 2px;
-  }
-  .tag {
-    flex: none;
-    padding: 0 5px;
-    border: 1px dashed var(--muted);
-    border-radius: 4px;
-    color: var(--muted);
-    font-size: 10.5px;
-    line-height: 15px;
-    white-space: nowrap;
-  }
-  .tag.active {
-    border: 1px solid var(--kelp);
-    background: var(--kelp);
-    color: var(--on-kelp);
-  }
-  .tag.vca {
-    border-color: var(--ochre);
-    color: var(--ochre);
   }
   .count {
     color: var(--muted);

@@ -2,14 +2,13 @@
 <script lang="ts">
   import { Button, Checkbox } from 'flowbite-svelte';
   import NameEdit from '$lib/ui/NameEdit.svelte';
-  import { dbText } from '$lib/ui/format';
-  import { family } from '$lib/ui/colours';
   import { keyOf } from '$lib/ui/keyOf';
   import { useDesk } from '$lib/state/desk';
   import { heldInGroup } from '$core/links/reach';
   import type { Attribute, Link } from '$core/session/entities';
   import { ATTRIBUTES } from '$core/session/tables/link';
   import { ATTRIBUTE_WORDS, membersOf } from '../linkWords';
+  import MemberRow from './MemberRow.svelte';
 
   let { link }: { link: Link } = $props();
   const { store, selection } = useDesk();
@@ -68,7 +67,7 @@
     />
   {:else}
     <button
-      class="tag"
+      class="badge"
       class:active={link.active && !store.settings.linksPaused}
       title="Its badge. Double-click to change it."
       ondblclick={() => (naming = 'badge')}>{link.badge}</button
@@ -114,6 +113,7 @@
   <button
     class="choice keys"
     class:listening
+    data-listening={listening ? '' : undefined}
     title="Click, then press the keys; Delete takes them away"
     onclick={() => (listening = !listening)}
     onblur={() => (listening = false)}
@@ -125,22 +125,18 @@
   {#each members as id (id)}
     {@const channel = store.channel(id)}
     {#if channel}
-      <li data-moves="level" data-of={id}>
-        <i style:background={channel.kind === 'mix' ? 'var(--muted)' : family(channel.colour)}></i>
-        <button class="grow" onclick={() => selection.set([id], id)}>{channel.name}</button>
+      <MemberRow
+        {channel}
+        group={link.name}
+        level={channel.faderDb}
+        onout={() => store.act([{ do: 'links.members', id: link.id, remove: [id] }])}
+      >
         {#if link.attributes.includes('pan')}
           <button class="choice" aria-pressed={mirrored(id)} title="Whether its pan goes the other way" onclick={() => mirror(id)}
             >mirrored</button
           >
         {/if}
-        <span class="num">{dbText(channel.faderDb)}</span>
-        <button
-          class="out"
-          title="Take {channel.name} out"
-          aria-label="Take {channel.name} out of {link.name}"
-          onclick={() => store.act([{ do: 'links.members', id: link.id, remove: [id] }])}>×</button
-        >
-      </li>
+      </MemberRow>
     {/if}
   {:else}
     <li class="hint">Nobody yet. Tick channels in its column.</li>
@@ -169,20 +165,6 @@
     text-align: left;
     text-overflow: ellipsis;
     white-space: nowrap;
-  }
-  .tag {
-    padding: 0 6px;
-    border: 1px dashed var(--muted);
-    border-radius: 4px;
-    color: var(--muted);
-    font-size: 11px;
-    line-height: 17px;
-    white-space: nowrap;
-  }
-  .tag.active {
-    border: 1px solid var(--kelp);
-    color: var(--kelp);
-    font-weight: 600;
   }
   .hint {
     color: var(--muted);
@@ -252,33 +234,6 @@
     margin: 0;
     padding: 0;
     list-style: none;
-  }
-  li {
-    display: flex;
-    align-items: center;
-    gap: 8px;
-    min-height: 26px;
-  }
-  i {
-    width: 8px;
-    height: 8px;
-    flex: none;
-    border-radius: 50%;
-  }
-  .grow {
-    flex: 1;
-    overflow: hidden;
-    text-align: left;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-  }
-  .num {
-    color: var(--muted);
-    font-size: 12.5px;
-  }
-  .out {
-    width: 18px;
-    color: var(--muted);
   }
   .end {
     display: flex;

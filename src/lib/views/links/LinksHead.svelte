@@ -60,7 +60,7 @@
       data-of={vca ? id : undefined}
     >
       {#if vca}
-        <span class="tag">VCA</span>
+        <span class="badge vca">VCA</span>
         <button class="title" title={vca.name} onclick={() => onchoose(id)}>{vca.name}</button>
         <NumberField
           value={vca.faderDb}
@@ -86,7 +86,7 @@
         <small>{count} in it{vca.mute ? ' · muted' : ''}{vca.solo ? ' · soloed' : ''}</small>
       {:else if link}
         <button
-          class="tag"
+          class="badge"
           class:active
           title="{link.active ? 'Pause' : 'Take up'} {link.name}{link.shortcut ? ` (${link.shortcut})` : ''}"
           onclick={() => actions.pauseLink(id)}>{link.badge}{active ? '' : ' · paused'}</button
@@ -139,34 +139,14 @@
     overflow: hidden;
     border-right: 1px solid var(--hair);
   }
-  .vca {
+  .group.vca {
     background: color-mix(in oklab, var(--ochre) 5%, var(--sheet));
   }
   .chosen {
     box-shadow: inset 0 -3px 0 var(--kelp);
   }
-  .vca.chosen {
+  .group.vca.chosen {
     box-shadow: inset 0 -3px 0 var(--ochre);
-  }
-  .tag {
-    max-width: 100%;
-    padding: 0 5px;
-    overflow: hidden;
-    border: 1px dashed var(--muted);
-    border-radius: 4px;
-    color: var(--muted);
-    font-size: 10.5px;
-    line-height: 15px;
-    text-align: left;
-  }
-  .tag.active {
-    border: 1px solid var(--kelp);
-    color: var(--kelp);
-    font-weight: 600;
-  }
-  .vca .tag {
-    border-color: var(--ochre);
-    color: var(--ochre);
   }
   .title {
     display: -webkit-box;

@@ -66,7 +66,7 @@
         >{line.folded ? '▸' : '▾'}</button
       >
     {/if}
-    {#if channel.kind === 'vca'}<span class="kind">VCA</span>{/if}
+    {#if channel.kind === 'vca'}<span class="badge vca">VCA</span>{/if}
     <button
       class="label"
       class:summing={channel.kind === 'bus' || channel.kind === 'mix'}
@@ -121,15 +121,15 @@
   .row:hover {
     background: color-mix(in oklab, var(--sheet) 60%, var(--paper));
   }
-  .vca {
+  .row.vca {
     background: color-mix(in oklab, var(--ochre) 5%, var(--sheet));
   }
-  .selected,
-  .selected:hover {
+  .row.selected,
+  .row.selected:hover {
     background: var(--picked);
   }
-  .reached,
-  .reached:hover {
+  .row.reached,
+  .row.reached:hover {
     background: color-mix(in oklab, var(--kelp) 13%, var(--paper));
   }
   .faded .label {
@@ -171,13 +171,6 @@
   .summing {
     font-weight: 700;
     letter-spacing: 0.03em;
-  }
-  .kind {
-    padding: 0 4px;
-    border: 1px dashed var(--ochre);
-    border-radius: 4px;
-    color: var(--ochre);
-    font-size: 10px;
   }
   .whole {
     color: var(--ochre);

@@ -221,7 +221,7 @@
       {#key link.id}<LinkSheet {link} />{/key}
     {:else if vca}
       <header>
-        <span class="tag">VCA</span>
+        <span class="badge vca">VCA</span>
         <h2>{vca.name}</h2>
         <span class="num">{dbText(vca.faderDb)}</span>
       </header>
@@ -308,13 +308,6 @@
     font-weight: 650;
     text-overflow: ellipsis;
     white-space: nowrap;
-  }
-  .tag {
-    padding: 0 5px;
-    border: 1px dashed var(--ochre);
-    border-radius: 4px;
-    color: var(--ochre);
-    font-size: 10.5px;
   }
   .switches {
     display: flex;
