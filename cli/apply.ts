@@ -55,7 +55,7 @@ export async function apply(file: string, list: string, out: string): Promise<{ 
     await rename(`${out}.part`, out);
     return {
       result: { out, commands: commands.length, rows, labels },
-      text: `${labels.map((label, i) => `${String(i + 1).padStart(3)} ${label}\n`).join('')}${out}: ${commands.length} commands, ${rows} rows changed\n`
+      text: `${labels.map((label, i) => `${String(i + 1).padStart(3)} ${label}\n`).join('')}${out}: ${commands.length} command${commands.length === 1 ? '' : 's'}, ${rows} row${rows === 1 ? '' : 's'} changed\n`
     };
   } finally {
     rmSync(work, { recursive: true });

@@ -101,7 +101,8 @@ export const vcasMembers = define({
 export const vcasRemove = define({
   name: 'vcas.remove',
   schema: yup.object({ ids: ids(), fold: yup.boolean().required() }),
-  label: (session, { ids, fold }) => `Remove VCA ${counted(session, ids, 'VCA')}${fold ? ', folded in' : ''}`,
+  label: (session, { ids, fold }) =>
+    `Remove ${ids.length === 1 ? `VCA ${counted(session, ids)}` : `${ids.length} VCAs`}${fold ? ', folded in' : ''}`,
   plan: (session, { ids, fold }) => {
     const found = vcasOf(session, ids);
     if (!found.ok) return found;
