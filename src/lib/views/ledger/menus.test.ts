@@ -28,7 +28,7 @@ const document = encodeSession(
   )
 );
 /** One channel of every sort that a row can be. */
-const SORTS = ['t2', 't24', 't1', 'drums', 'room-drums', 'press', 'mix', 'knit', 'final', 'singer', 'pulse', 'click'];
+const SORTS = ['t2', 't24', 't1', 'drums', 'room-drums', 'press', 'mix', 'knit', 'final', 'singer', 'pulse', 'click', 'vca-rhythm'];
 /** What a person is told where a view asked the core for something malformed: a fault of ours. */
 const MALFORMED = /^\w+\.\w+: /;
 
@@ -51,6 +51,9 @@ function hands(selected: readonly string[]) {
 }
 type Hands = ReturnType<typeof hands>;
 type Offer = Pick<MenuEntry, 'label' | 'off' | 'run'>;
+
+/** With what entries open in their place. */
+const opened = (entries: readonly MenuEntry[]): MenuEntry[] => entries.flatMap((entry) => entry.more ?? [entry]);
 
 /** Runs every offer on a desk of its own; what was malformed, broke the session, or had no name to undo it by. */
 async function wrongOf(
@@ -84,9 +87,9 @@ async function wrongOf(
 it('every entry of a row’s menu can be done, for one row of each sort and for several together', async () => {
   const all: string[] = [];
   for (const selected of [...SORTS.map((id) => [id]), ['room-drums', 'room-pans'], SORTS]) {
-    const { wrong, done } = await wrongOf(selected, ({ desk, actions, lent }) => rowMenu(desk, actions, lent, selected.at(-1)!));
+    const { wrong, done } = await wrongOf(selected, ({ desk, actions, lent }) => opened(rowMenu(desk, actions, lent, selected.at(-1)!)));
     all.push(...wrong);
-    expect(done).toBeGreaterThan(12);
+    expect(done).toBeGreaterThan(9);
   }
   expect(all).toEqual([]);
 });
