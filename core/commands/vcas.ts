@@ -117,7 +117,7 @@ export const vcasRemove = define({
 });
 
 /** What goes with a VCA, and the memberships by which what it holds joins those above it; the VCA itself is left to the caller. */
-export function vcaGone(session: Session, vcaId: string): Change[] {
+function vcaGone(session: Session, vcaId: string): Change[] {
   const above = holdersOf(session, vcaId);
   const joining = heldBy(session, vcaId).flatMap((id) =>
     above.filter((vca) => !session.vcaMember.has(rowId('vcaMember', { vcaId: vca, channelId: id }))).map((vca) => held(vca, id))

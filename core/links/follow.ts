@@ -15,7 +15,7 @@ export type Follower = {
 };
 
 /** Groups at work that hold a channel and link an attribute. */
-export const linksOf = (session: Session, channelId: string, attribute: Attribute): Link[] =>
+const linksOf = (session: Session, channelId: string, attribute: Attribute): Link[] =>
   rowsBy(session, 'linkMember', 'channelId', channelId)
     .flatMap(({ linkId }) => session.link.get(linkId) ?? [])
     .filter(({ active, attributes }) => active && attributes.includes(attribute));

@@ -65,12 +65,12 @@
 </g>
 
 <style>
-  .reached text {
+  .node.reached text {
     fill: var(--kelp);
     font-weight: 600;
   }
-  .reached circle,
-  .reached .basin {
+  .node.reached circle,
+  .node.reached .basin {
     stroke-width: 4;
   }
   .node {

@@ -28,6 +28,8 @@
   const { store, selection, linking } = useDesk();
   const channel = $derived(row.channel);
   const colour = $derived(family(channel.colour));
+  /** No audio goes through it: it has no sides and goes nowhere in particular. */
+  const vca = $derived(channel.kind === 'vca');
   let renaming = $state(false);
   /** The channel whose name is being typed: the row may come to show another. */
   let named = '';
@@ -94,10 +96,10 @@
   <span class="num" role="gridcell">{row.media ? lengthText(row.seconds) : ''}</span>
   <span class="num" role="gridcell">{row.media ? row.media.rate / 1000 : ''}</span>
   <span class="num" role="gridcell">{depth}</span>
-  <span class="num" role="gridcell" title={channel.width === 2 ? 'stereo' : 'mono'}>{channel.width}</span>
+  <span class="num" role="gridcell" title={vca ? undefined : channel.width === 2 ? 'stereo' : 'mono'}>{vca ? '' : channel.width}</span>
   <span class="num" role="gridcell" class:hot={row.peakDb > -0.1}>{row.media ? dbText(row.peakDb) : ''}</span>
   <span class="num" role="gridcell">{row.media ? (row.lufs === null ? (row.media.loudness ? '−∞' : '–') : dbText(row.lufs)) : ''}</span>
-  <span class="to" role="gridcell" title={row.to}>{row.to}</span>
+  <span class="to" role="gridcell" title={vca ? undefined : row.to}>{vca ? '' : row.to}</span>
 </div>
 
 <style>
