@@ -15,6 +15,7 @@ const ARROWS = {
   'core/links': ['core/session'],
   'core/commands': ['core/session', 'core/routing', 'core/processors', 'core/links'],
   'core/engine': ['core/session', 'core/routing', 'core/processors', 'core/kernel'],
+  'core/stems': ['core/session', 'core/routing', 'core/processors', 'core/commands'],
   'core/measure': [],
   'core/formats': ['core/session', 'core/processors', 'core/routing'],
   'core/sync': ['core/session', 'core/commands'],

@@ -1,5 +1,5 @@
 // isotaxis info: what a session package holds.
-import { endOf } from '$core/engine/engine';
+import { endOf } from '$core/session/select';
 import { tree } from '$core/routing/facts';
 import { levelOf } from '$core/routing/level';
 import { known } from '$core/session/facts';

@@ -2,7 +2,7 @@
 import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { endOf } from '$core/engine/engine';
+import { endOf } from '$core/session/select';
 import type { Written } from '$core/formats/pcm';
 import { settingsOf } from '$core/session/entities';
 import { dbOf } from '$core/units';

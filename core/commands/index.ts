@@ -16,15 +16,17 @@ import * as returns from './returns.ts';
 import * as roster from './roster.ts';
 import * as routing from './routing.ts';
 import * as settings from './settings.ts';
+import * as stems from './stems.ts';
 import * as tracks from './tracks.ts';
 import * as twins from './twins.ts';
 import * as vcas from './vcas.ts';
+import * as versions from './versions.ts';
 import type { Definition } from './define.ts';
 
 const modules = [
   ...[tracks, buses, returns, twins, cues, keys, channels, duplicate, order, routing, levels],
   ...[roster, fill, pairs, inserts, moves, settings],
-  ...[vcas, links]
+  ...[vcas, links, stems, versions]
 ];
 
 type Exports<M> = M extends unknown ? M[keyof M] : never;

@@ -11,12 +11,13 @@ import { createInserts } from './plan/inserts.ts';
 import { createPlacing } from './plan/placing.ts';
 import type { Plan, PlannedStrip, Signal } from './plan/plan.ts';
 import { createSums } from './plan/sums.ts';
+import type { Listened } from './engine.ts';
 import type { PlanEdge, Strip, Topology } from './topology.ts';
 
 /** Signals before the fader that get a meter. */
 const MOST_EARLY = 256;
 
-export function compile(module: KernelModule, topology: Topology, rate: number): Plan {
+export function compile(module: KernelModule, topology: Topology, rate: number, listened: readonly Listened[] = []): Plan {
   const emission = beginEmission(module, rate);
   const { kernel, code, op, ramp, buffer } = emission;
   const strips = new Map<string, PlannedStrip>();
@@ -27,6 +28,7 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
   const { incoming, pairs, early } = readEdges(topology.edges);
   /** Signals before a fader that others take, later in the period. */
   const tapped = new Set([
+    ...listened.map(({ id, tap }) => `${id} ${tap}`),
     ...topology.edges.map(({ from, source }) => `${from} ${source}`),
     ...topology.strips.flatMap(({ inserts: own }) => own.map(({ keyId, keyTap }) => `${keyId} ${keyTap}`))
   ]);
@@ -34,6 +36,8 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
   const chunks = recorded.reduce((sum, { channel: { width } }) => sum + width, 0);
   const sources = kernel.reserve(chunks * CHUNK * 4, true);
   let source = sources;
+  const fading = topology.strips.some(({ fades }) => fades);
+  const gains = fading ? kernel.reserve(CHUNK * 4, true) : 0;
   const chunksOf = new Map<string, readonly number[]>();
   const order = [...topology.strips.map(({ channel }) => channel.id), ...pairs.map((number) => `#${number}`), ...early];
   const meters = kernel.reserve(order.length * METER_FLOATS * 4);
@@ -64,14 +68,32 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
     return { pair: [summed[0], summed[0]], latency };
   };
 
+  /** A signal through the mix's fades, whose gains come as late as it does. */
+  const faded = (pair: Pair, latency: number): Pair => {
+    const gain = compensations.aligned('fade', { pair: fadeSignal(), latency: 0 }, latency)[0];
+    return pair.map((from) => {
+      const to = buffer();
+      op(code.shape, to, from, gain);
+      return to;
+    }) as unknown as Pair;
+  };
+  let fadeAt: Pair | null = null;
+  /** The gains of this period, as a signal: it stays for all that fade. */
+  const fadeSignal = (): Pair => {
+    if (fadeAt) return fadeAt;
+    const to = emission.lasting();
+    op(code.source, to, gains, unity);
+    return (fadeAt = [to, to]);
+  };
+
   /** A strip's fader and pan, metered on the way. */
   const end = (strip: Strip, input: Signal, pre: Signal) => {
     const { id } = strip.channel;
     const post = emission.lastingPair();
     const placed = strip.crossed ? placing.crossed(id, 'pre', pre).pair : pre.pair;
     // The fader meters what comes in to it on the way.
-    const besides = strip.crossed ? undefined : meterOf.get(`${id}<pre`);
-    op(code.fader, ...placed, ...post, ramp(`g ${id} L`), ramp(`g ${id} R`), meterOf.get(id)!, besides ?? 0);
+    const besides = strip.crossed || strip.fades ? undefined : meterOf.get(`${id}<pre`);
+    op(code.fader, ...(strip.fades ? faded(placed, pre.latency) : placed), ...post, ramp(`g ${id} L`), ramp(`g ${id} R`), meterOf.get(id)!, besides ?? 0);
     for (const [tap, { pair }] of Object.entries({ input, pre })) {
       const cell = meterOf.get(`${id}<${tap}`);
       if (cell !== undefined && cell !== besides) op(code.meter, ...pair, cell);
@@ -126,6 +148,7 @@ export function compile(module: KernelModule, topology: Topology, rate: number):
     ghosts: inserts.ghosts,
     sources: memory.f32.subarray(sources >> 2, (sources >> 2) + chunks * CHUNK),
     meters,
+    fade: fading ? memory.f32.subarray(gains >> 2, (gains >> 2) + CHUNK) : null,
     outs,
     silence: emission.silence
   };

@@ -1,7 +1,7 @@
 // The engine: a session in, blocks of samples out. No clock, no device, no file of its own.
 // The same code plays in the page, prints on the server and measures in the tests.
 import * as facts from '../routing/facts.ts';
-import { settingsOf, type Session } from '../session/entities.ts';
+import { settingsOf, type Session, type Tap } from '../session/entities.ts';
 import { known } from '../session/facts.ts';
 import { withHeld } from '../session/vcas.ts';
 import type { Frames } from '../units.ts';
@@ -46,10 +46,10 @@ export type Engine = {
   readonly render: (left: Float32Array, right: Float32Array) => void;
   /** A side of an interface output pair, 0 being outputs 1–2; all pairs are aligned. Silence where nothing goes. */
   readonly out: (side: 0 | 1, pair?: number) => Float32Array;
-  /** A channel's signal after fader and pan; null where it has none, as it rests or is gone. */
-  readonly tap: (channelId: string, side: 0 | 1) => Float32Array | null;
-  /** Frames by which a channel's signal after fader and pan is late. */
-  readonly latency: (channelId: string) => Frames;
+  /** A channel's signal, after fader and pan unless said otherwise; null where it has none, as it rests or is gone. */
+  readonly tap: (channelId: string, side: 0 | 1, tap?: Tap) => Float32Array | null;
+  /** Frames by which that signal is late. */
+  readonly latency: (channelId: string, tap?: Tap) => Frames;
   /** Whether something is still held inside, an echo on its way, that will come out of its processor louder than a level. */
   readonly holding: (level: number) => boolean;
   /** Inserts that take level off, compressors and limiters, in the order of `reductions`; the same list as long as the plan is. */
@@ -62,6 +62,9 @@ export type Engine = {
   readonly order: () => readonly string[];
 };
 
+/** What is listened to besides: a channel's signal before its inserts or before its fader. */
+export type Listened = { readonly id: string; readonly tap: Tap };
+
 export type EngineOptions = {
   readonly module: KernelModule;
   /** The engine's own copy: `schedule` commits to it. */
@@ -69,13 +72,19 @@ export type EngineOptions = {
   readonly pcm: Pcm;
   /** Whether solo counts: in monitoring yes, in prints no. */
   readonly solo: boolean;
+  /** Signals before the fader that `tap` will be asked for. */
+  readonly listened?: readonly Listened[];
+  /** Timeline frame from which on nothing new sounds; what rings goes on. */
+  readonly until?: Frames;
+  /** Frames by which the mix's fades come late besides: what plays was so late already when it was recorded. */
+  readonly late?: Frames;
   /** Whether it can be rewound: playback can, prints need not. */
   readonly keep?: boolean;
 };
 
-export function createEngine({ module, session, pcm, solo, keep = false }: EngineOptions): Engine {
+export function createEngine({ module, session, pcm, solo, keep = false, listened = [], until = Infinity, late = 0 }: EngineOptions): Engine {
   const pool: Float32Array[] | null = keep ? [] : null;
-  const begin = (before: Runner | null) => createRunner({ module, topology: topologyOf(session), session, pcm, pool, before, rendered });
+  const begin = (before: Runner | null) => createRunner({ module, topology: topologyOf(session), session, pcm, pool, before, rendered, listened, until, late });
 
   let rendered = 0;
   let runner = begin(null);
@@ -243,8 +252,8 @@ export function createEngine({ module, session, pcm, solo, keep = false }: Engin
       }
     },
     out,
-    tap: (channelId, side) => fades.heard(runner, (one) => one.tap(channelId, side)),
-    latency: (channelId) => runner.plan.strips.get(channelId)?.taps.post.latency ?? 0,
+    tap: (channelId, side, tap = 'post') => fades.heard(runner, (one) => one.tap(channelId, side, tap)),
+    latency: (channelId, tap = 'post') => runner.plan.strips.get(channelId)?.taps[tap].latency ?? 0,
     holding: (level) => [...runner.plan.controls.values()].some((control) => control.holds?.(runner.plan, rendered, level)),
     reducers: () => runner.plan.reducers,
     reductions: (into) => {
@@ -283,5 +292,3 @@ export function spansFrom(position: Frames, count: number, loop: Span | null): S
   return list;
 }
 
-/** Last frame of any clip plus one. */
-export const endOf = (session: Session): Frames => Math.max(0, ...[...session.clip.values()].map((clip) => clip.start + clip.length));

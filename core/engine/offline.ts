@@ -1,8 +1,9 @@
 // Offline rendering: a session from its start to its end and on until the tail has died away.
 import type { Session } from '../session/entities.ts';
 import { settingsOf } from '../session/entities.ts';
+import { endOf } from '../session/select.ts';
 import { mixChain } from '../routing/graph.ts';
-import { createEngine, endOf, type Pcm } from './engine.ts';
+import { createEngine, type Pcm } from './engine.ts';
 import type { KernelModule } from '../kernel/kernel.ts';
 import { PERIOD } from '../kernel/period.ts';
 

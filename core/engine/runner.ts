@@ -1,12 +1,13 @@
 // A plan that runs: its sources are filled, its gains and processors aimed and stepped, period by period; it can take over from the
 // one before, and be put back to a kept frame.
 import { listed } from '../routing/graph.ts';
-import type { Clip, Insert, Pattern, Session, Settings } from '../session/entities.ts';
+import type { Clip, Insert, Pattern, Session, Settings, Tap } from '../session/entities.ts';
 import { settingsOf } from '../session/entities.ts';
 import type { Frames } from '../units.ts';
 import { compile } from './compile.ts';
 import { ghostRamp, type Plan } from './plan/plan.ts';
-import type { Pcm, Span } from './engine.ts';
+import type { Listened, Pcm, Span } from './engine.ts';
+import { fadeOf, fillFade } from './mixFade.ts';
 import { createKeeper } from './keep.ts';
 import type { KernelModule } from '../kernel/kernel.ts';
 import { CHUNK, PERIOD } from '../kernel/period.ts';
@@ -34,7 +35,7 @@ export type Runner = {
   readonly rewind: (from: Frames) => { readonly rendered: Frames; readonly inserts: ReadonlySet<string> } | null;
   /** A side of an output pair, or of a channel after its fader, of the last period. */
   readonly out: (pair: number, side: 0 | 1) => Float32Array | null;
-  readonly tap: (channelId: string, side: 0 | 1) => Float32Array | null;
+  readonly tap: (channelId: string, side: 0 | 1, tap: Tap) => Float32Array | null;
   readonly silence: () => Float32Array;
 };
 
@@ -54,11 +55,14 @@ type Birth = {
   /** The runner that this one takes over from, and how many frames it has rendered. */
   readonly before: Runner | null;
   readonly rendered: Frames;
+  readonly listened: readonly Listened[];
+  readonly until: Frames;
+  readonly late: Frames;
 };
 
-export function createRunner({ module, topology, session, pcm, pool, before, rendered: begun }: Birth): Runner {
+export function createRunner({ module, topology, session, pcm, pool, before, rendered: begun, listened, until, late }: Birth): Runner {
   const { rate } = settingsOf(session);
-  const plan = compile(module, topology, rate);
+  const plan = compile(module, topology, rate, listened);
   const keeper = pool && createKeeper(plan, pool);
   const site = () => ({ rate, bpm: settingsOf(session).bpm });
   /** Instances of processors in which something may move. */
@@ -67,7 +71,9 @@ export function createRunner({ module, topology, session, pcm, pool, before, ren
   let partOf: ReadonlyMap<object, string> | null = null;
   /** What plays into each source chunk. */
   let sources: readonly Source[] = [];
+  let fade = fadeOf(session);
   const setClips = (from: Session) => {
+    fade = fadeOf(from);
     const clips = clipsByChannel(from);
     sources = [...plan.strips].flatMap(([id, { chunks }]) =>
       chunks.map((into, side): Source => {
@@ -148,11 +154,20 @@ export function createRunner({ module, topology, session, pcm, pool, before, ren
       for (const { into, clips, pattern } of sources) {
         let at = 0;
         for (const { from, to } of parts) {
-          const piece = to - from === CHUNK ? into : into.subarray(at, at + to - from);
-          for (const { clip, channel } of clips) readClip(clip, channel, from, piece, pcm);
-          if (pattern) addPulses(piece, from, pattern, tempo, plan.kernel);
+          const count = Math.min(to, until) - from;
+          if (count > 0) {
+            const piece = count === CHUNK ? into : into.subarray(at, at + count);
+            for (const { clip, channel } of clips) readClip(clip, channel, from, piece, pcm);
+            if (pattern) addPulses(piece, from, pattern, tempo, plan.kernel);
+          }
           at += to - from;
         }
+      }
+      if (!plan.fade || !fade) return;
+      let at = 0;
+      for (const { from, to } of parts) {
+        fillFade(fade, from - late, plan.fade.subarray(at, at + to - from), plan.kernel);
+        at += to - from;
       }
     },
     follow: ({ plan: old }) => {
@@ -196,9 +211,9 @@ export function createRunner({ module, topology, session, pcm, pool, before, ren
       const found = plan.outs.get(pair);
       return found ? view(found[side]) : null;
     },
-    tap: (channelId, side) => {
+    tap: (channelId, side, tap) => {
       const strip = plan.strips.get(channelId);
-      return strip ? view(strip.taps.post.pair[side]) : null;
+      return strip ? view(strip.taps[tap].pair[side]) : null;
     },
     silence: () => view(plan.silence)
   };

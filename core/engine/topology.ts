@@ -4,6 +4,7 @@ import { isCrossed } from '../routing/placement.ts';
 import { widthBehind, widthOf } from '../routing/width.ts';
 import { processors, valuesOf } from '../processors/index.ts';
 import { settingsOf } from '../session/entities.ts';
+import { fadeOf } from './mixFade.ts';
 import { insertsOf } from '../session/select.ts';
 import type { Frames } from '../units.ts';
 import type { Channel, Insert, Send, Session, Tap } from '../session/entities.ts';
@@ -27,7 +28,14 @@ export type PlanEdge = {
   readonly crossed: boolean;
 };
 
-export type Strip = { readonly channel: Channel; readonly inserts: readonly Insert[]; readonly level: number; readonly crossed: boolean };
+export type Strip = {
+  readonly channel: Channel;
+  readonly inserts: readonly Insert[];
+  readonly level: number;
+  readonly crossed: boolean;
+  /** Whether the mix's fades are at its fader. */
+  readonly fades: boolean;
+};
 
 export type Topology = {
   /** Strips such that what feeds comes before what is fed; within a level by order of birth. */
@@ -56,11 +64,12 @@ export function topologyOf(whole: Session): Topology {
   const order = topological(session);
   const edges = planEdges(session);
   const levels = levelsOf(order, [...edges, ...keyEdges(session).filter(({ from }) => session.channel.has(from))]);
+  const fade = fadeOf(session);
   const strips = order
     .map((id) => {
       const channel = session.channel.get(id)!;
       const inserts = insertsOf(session, id);
-      return { channel, inserts, level: levels.get(id)!, crossed: isCrossed(channel, widthBehind(channel.width, inserts)) };
+      return { channel, inserts, level: levels.get(id)!, crossed: isCrossed(channel, widthBehind(channel.width, inserts)), fades: fade !== null && channel.kind === 'mix' };
     })
     .sort((a, b) => a.level - b.level || a.channel.born - b.channel.born);
   const rooms = new Map(
@@ -73,7 +82,8 @@ export function topologyOf(whole: Session): Topology {
       crossed,
       own.map(({ id, keyId, keyTap, type, params }) => [id, keyId, keyTap, processors[type].latency(rate, params), rooms.get(id)])
     ]),
-    edges.map((edge) => edge.key)
+    edges.map((edge) => edge.key),
+    fade && Object.values(fade)
   ]);
   return { strips, edges, rooms, signature };
 }

@@ -75,6 +75,8 @@ export type Registration = {
   readonly reduces?: true;
   /** Whether it remembers: an edge at its input would come out again, long after the change that made it. */
   readonly remembers?: true;
+  /** Whether it sounds by itself, with nothing coming in: noise. */
+  readonly makes?: true;
   /** Values that it begins with on anything but a return. */
   readonly onChannel?: Params;
   /** Whether it can make of a sum something else than of its parts, and whether it does at some values. */

@@ -24,7 +24,8 @@ export function checkSession(session: Session): Result<null> {
   const mix = [...channels.values()].filter(({ kind }) => kind === 'mix');
   if (mix.length !== 1 || mix[0].id !== MIX || (mix[0].outputId === null && mix[0].outputPair === null))
     return wrong('it needs one mix bus, which goes to an interface output or on into its chain');
-  for (const { name, kind, outputId, outputPair } of channels.values()) {
+  for (const { name, kind, outputId, outputPair, stem, common } of channels.values()) {
+    if ((stem && kind !== 'bus') || (common && !stem)) return wrong(`${name} is marked as a stem that it cannot be`);
     if (kind === 'key' && (outputId !== null || outputPair !== null)) return wrong(`${name} is a key track and has a main output`);
     if (kind === 'vca' && (outputId !== null || outputPair !== null)) return wrong(`${name} is a VCA and has a main output`);
     if (outputId === null) continue;

@@ -18,9 +18,9 @@ export type Sound = 'shape' | 'open' | 'value' | 'own' | 'clips' | 'pattern' | '
 
 /**
  * What of a page shows it, beside the row's own cells: the tree of rows and columns, the Roster's rows, everything about clips, who is
- * heard, and who is in which group.
+ * heard, who is in which group, and what is printed.
  */
-export type Aspect = 'tree' | 'rows' | 'clips' | 'routing' | 'groups';
+export type Aspect = 'tree' | 'rows' | 'clips' | 'routing' | 'groups' | 'prints';
 
 /** A column that names a row of another table. */
 export type Reference = {

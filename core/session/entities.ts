@@ -16,6 +16,7 @@ export type { Send, Tap } from './tables/send.ts';
 export type { Settings } from './tables/settings.ts';
 export type { RowFilter, Showing } from './tables/showing.ts';
 export type { VcaMember } from './tables/vcaMember.ts';
+export type { SetApart, Version, Written } from './tables/version.ts';
 export { rowId } from './tables.ts';
 
 /** The name of a registered processor. */

@@ -3,6 +3,7 @@ import { ok, refuse, type Result } from '../result.ts';
 import { POSITION_STEP } from './create.ts';
 import { update, type Change } from './changes.ts';
 import type { Channel, Insert, Session } from './entities.ts';
+import type { Frames } from '../units.ts';
 import { orderedIds, rowsBy } from './lookup.ts';
 
 export function channelsOf(session: Session, ids: readonly string[]): Result<Channel[]> {
@@ -77,3 +78,10 @@ export function renumbered(session: Session, places: readonly (Channel | null)[]
     })
   ];
 }
+
+/** Last frame of any clip plus one. */
+export const endOf = (session: Session): Frames => {
+  let end = 0;
+  for (const clip of session.clip.values()) end = Math.max(end, clip.start + clip.length);
+  return end;
+};

@@ -6,7 +6,7 @@ import type { Builder, Memory, Pair, Standing } from '../../processors/processor
 import { createRamps, type Ramps } from '../ramps.ts';
 
 const BUFFER = PERIOD * 4;
-const CODES = ['sum', 'source', 'set', 'fader', 'matrix', 'delay', 'mono', 'blend', 'meter', 'words'] as const;
+const CODES = ['sum', 'source', 'set', 'fader', 'matrix', 'delay', 'mono', 'blend', 'meter', 'shape', 'words'] as const;
 
 export type Emission = Builder & {
   /** Op codes of the desk, and how many words an op has. */

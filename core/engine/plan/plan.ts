@@ -40,6 +40,8 @@ export type Plan = Memory & {
   /** All source chunks, one after the other. */
   readonly sources: Float32Array;
   readonly meters: number;
+  /** The gains of the mix's fades for the chunk, a frame each; null where it has none. */
+  readonly fade: Float32Array | null;
   /** By interface output pair. */
   readonly outs: ReadonlyMap<number, Pair>;
   readonly silence: number;

@@ -1,7 +1,7 @@
 // The kernel: runs a render plan, one control period at a time. The host writes ops, gains and coefficients. The desk's own ops are
 // here; each processor brings its own (core/processors/*/kernel.ts), and the build compiles them all into one module.
-import { OP_BLEND, OP_FADER, OP_DELAY, OP_MATRIX, OP_METER, OP_MONO, OP_PROCESSOR, OP_SET, OP_SOURCE, OP_SUM, OP_WORDS } from './layout';
-import { blend, fader, meter, mono, set, source, sum } from './mix';
+import { OP_BLEND, OP_FADER, OP_DELAY, OP_MATRIX, OP_METER, OP_MONO, OP_PROCESSOR, OP_SET, OP_SHAPE, OP_SOURCE, OP_SUM, OP_WORDS } from './layout';
+import { blend, fader, meter, mono, set, shape, source, sum } from './mix';
 import { delay, matrix } from './place';
 
 export * from './layout';
@@ -49,6 +49,7 @@ export function run(ops: usize, count: i32, frame: i64, phase: i32): void {
     else if (code == OP_DELAY) delay(op, frame);
     else if (code == OP_MATRIX) matrix(op);
     else if (code == OP_BLEND) blend(op);
+    else if (code == OP_SHAPE) shape(dst, src, more);
     // A processor says itself where it is among the module's functions.
     else if (code >= OP_PROCESSOR) call_indirect<void>(code - OP_PROCESSOR, op, frame);
     op += <usize>OP_WORDS * 4;

@@ -48,6 +48,12 @@ function blendSide(dst: usize, src: usize, ghost: usize, ramp: usize): void {
   }
 }
 
+/** dst = src · gains, a gain for each frame. */
+export function shape(dst: usize, src: usize, gains: usize): void {
+  for (let at: usize = 0; at < PERIOD_BYTES; at += 16)
+    v128.store(dst + at, f32x4.mul(v128.load(src + at), v128.load(gains + at)));
+}
+
 /** dst = (left + right) / 2. */
 export function mono(dst: usize, left: usize, right: usize): void {
   const half = f32x4.splat(0.5);

@@ -50,6 +50,7 @@ export const outside = processor({
   title: 'outside device',
   specs: outsideSpecs,
   remembers: true,
+  makes: true,
   // A wire or a spring is linear; its noise is added once a copy, and tape bends.
   bends: (values) => values.unit >= 1.5 || outsideNoise(values) > -Infinity,
   latency: (_rate, params) => outsideLatency(params),

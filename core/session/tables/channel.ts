@@ -96,10 +96,10 @@ export const channel = is.table(
       structural: true
     }),
     /** Level of the input before the inserts. */
-    trimDb: is.level({ unit: 'dB', word: 'trim', words: 'trims', default: 0, since: 2, sound: 'value' }),
+    trimDb: is.level({ unit: 'dB', word: 'trim', words: 'trims', default: 0, since: 2, sound: 'value', routing: 'silence' }),
     /** Whether the input's polarity is inverted. */
     polarity: is.flag({ word: 'polarity', words: 'polarities', default: false, since: 2, sound: 'value' }),
-    faderDb: is.level({ unit: 'dB', words: 'faders', default: 0, sound: 'value', merged: 'made' }),
+    faderDb: is.level({ unit: 'dB', words: 'faders', default: 0, sound: 'value', routing: 'silence', merged: 'made' }),
     lastDb: lastLevel(),
     /** Its pan, −100 … 100; of a stereo channel a balance, or, with `panRight`, where its left side is placed. */
     pan: is.between(-100, 100, { word: 'pan', default: 0, sound: 'value', paired: 'made' }),
@@ -110,6 +110,10 @@ export const channel = is.table(
     mute: is.flag({ word: 'mute', words: 'mutes', default: false, sound: 'open', routing: 'always' }),
     solo: is.flag({ default: false, sound: 'open', routing: 'always', passing: 'copies and templates', paired: 'made', merged: 'made' }),
     soloSafe: is.flag({ default: false, sound: 'open', routing: 'always', paired: 'made', merged: 'made' }),
+    /** Whether what leaves it is a stem: printed by itself, and one of those that make up the mix. */
+    stem: is.flag({ word: 'stem', words: 'stems', default: false, since: 6, routing: 'always', structural: true }),
+    /** Of a stem: wanted across everything, so that a track may have a part in it besides its own stem. */
+    common: is.flag({ default: false, since: 6, routing: 'always', structural: true }),
     /** What a key track, or a click, plays besides its clips. */
     pattern: is.orNull(is.json<Pattern>(pattern), { since: 4, sound: 'pattern', shown: ['tree'], paired: 'made', merged: 'made' })
   },

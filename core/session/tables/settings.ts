@@ -4,6 +4,10 @@ import * as is from '../column.ts';
 /** Gain at the centre in dB; 0 is a balance. */
 export const PAN_LAWS = [-3, -4.5, -6, 0] as const;
 
+/** How a fade runs: in amplitude along a line, a quarter of a sine (powers of in and out add to one), or late or early. */
+export const CURVES = ['linear', 'power', 'slow', 'fast'] as const;
+export type Curve = (typeof CURVES)[number];
+
 export const settings = is.table({
   id: is.textBy({ const: 'settings' }, { default: 'settings' }),
   name: is.text(120, { words: 'name' }),
@@ -30,6 +34,11 @@ export const settings = is.table({
   ),
   /** Whether all link groups are paused, each as it is for itself. */
   linksPaused: is.flag({ words: 'whether link groups are paused', default: false, since: 5, shown: ['groups'] }),
+  /** The mix's fade-in, from the beginning of the timeline, and its fade-out, to the end of the last clip; 0 is none. */
+  fadeIn: is.frames({ unit: 'frames', words: 'fade-in', default: 0, since: 6, sound: 'shape', shown: ['prints'] }),
+  fadeInCurve: is.oneOf(CURVES, { words: 'curve of the fade-in', default: 'linear', since: 6, sound: 'shape', shown: ['prints'] }),
+  fadeOut: is.frames({ unit: 'frames', words: 'fade-out', default: 0, since: 6, sound: 'shape', shown: ['prints'] }),
+  fadeOutCurve: is.oneOf(CURVES, { words: 'curve of the fade-out', default: 'linear', since: 6, sound: 'shape', shown: ['prints'] }),
   /** The simulated interface: its name and how many outputs it has, an even number. */
   interfaceName: is.text(60, { words: 'name of the interface', default: 'Quay Eight', since: 4 }),
   interfaceOutputs: is.number(

@@ -4,7 +4,7 @@ import { mkdir, readdir, rm } from 'node:fs/promises';
 import path from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { ok, refuse, type Result } from '$core/result';
-import { endOf } from '$core/engine/engine';
+import { endOf } from '$core/session/select';
 import { settingsOf } from '$core/session/entities';
 import { encodeSession } from '$core/session/tables';
 import { dbOf } from '$core/units';

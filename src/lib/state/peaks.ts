@@ -1,6 +1,6 @@
 // Peaks of recordings, fetched once, and the overview of the whole song computed from them.
 import { decodePeaks, PEAK_BIN, PEAK_FACTOR, PEAK_FIELDS, type Peaks } from '$core/measure/peaks';
-import { endOf } from '$core/engine/engine';
+import { endOf } from '$core/session/select';
 import { levelOf, mutedOf } from '$core/routing/level';
 import type { Session } from '$core/session/entities';
 import { gainOf } from '$core/units';

@@ -1,5 +1,6 @@
 // Transport in the page: starts audio, talks to the mix worker, and reads position and meters from shared memory.
-import { endOf, type Span } from '$core/engine/engine';
+import type { Span } from '$core/engine/engine';
+import { endOf } from '$core/session/select';
 import { dbOf } from '$core/units';
 import kernelUrl from '../../../dist/kernel.wasm?url';
 import MixWorker from '../workers/mix.ts?worker';

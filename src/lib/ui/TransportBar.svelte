@@ -4,7 +4,7 @@
   import Square from '@lucide/svelte/icons/square';
   import SkipBack from '@lucide/svelte/icons/skip-back';
   import Repeat from '@lucide/svelte/icons/repeat';
-  import { endOf } from '$core/engine/engine';
+  import { endOf } from '$core/session/select';
   import { mixChain } from '$core/routing/graph';
   import { useDesk } from '$lib/state/desk';
   import { overview } from '$lib/state/peaks';
