@@ -1,11 +1,11 @@
 // The command line: the same core without a browser and without a server.
 // Exit status: 0 done, 1 it could not be done (said on standard error), 2 the command was not understood.
 import { parseArgs } from 'node:util';
-import type { Written } from '$core/formats/pcm';
 import { importFolder } from './import';
 import { apply } from './apply';
 import { info } from './info';
 import { sort } from './sort';
+import { FORMATS, type Format } from '$core/prints/order';
 import { print } from './print';
 import { traceChannel } from './trace';
 import { Failure } from './failure';
@@ -23,14 +23,15 @@ const HELP = `isotaxis: organise and print multitrack sessions
       carries a list of commands out on a package, all or nothing; docs/commands.md lists them
   isotaxis trace session.zip CHANNEL [--to CHANNEL] [--json]
       says every path of a channel to its output, or to another channel, with the level at each station
-  isotaxis print session.zip --out DIR [--format wav16|wav24|wav32f] [--json]
-      renders the mix; 16 bit is dithered (TPDF)
+  isotaxis print session.zip --out DIR [--mix] [--stems] [--input] [--raw] [--versions all|NAME,…] [--channels NAME,…]
+      [--format wav16|wav24|wav32|wav32f|flac16|flac24] [--range FRAME-FRAME] [--tail SECONDS|decay|none] [--json]
+      prints the mix if nothing is chosen; the stems, the sum that comes into the mix bus (--input), tracks through their inserts
+      (--raw), versions, and any track, bus, return or cue by name. 16 bit is dithered (TPDF). Stems with the input, and with the mix,
+      are proved to add up: if they do not, the exit status is 1
 
   --json writes one JSON object to standard output. Messages go to standard error.
   Exit status: 0 done, 1 it could not be done, 2 the command was not understood.
 `;
-
-const FORMATS: Readonly<Record<string, Written>> = { wav16: 's16', wav24: 's24', wav32f: 'f32' };
 
 class UsageError extends Error {}
 
@@ -58,6 +59,8 @@ async function run(args: readonly string[], kernel: string): Promise<number> {
       rate: { type: 'string' },
       name: { type: 'string' },
       format: { type: 'string' },
+      ...{ mix: { type: 'boolean' }, stems: { type: 'boolean' }, input: { type: 'boolean' }, raw: { type: 'boolean' } },
+      ...{ versions: { type: 'string' }, channels: { type: 'string' }, range: { type: 'string' }, tail: { type: 'string' } },
       rules: { type: 'string' },
       tiers: { type: 'string' },
       to: { type: 'string' },
@@ -123,17 +126,14 @@ async function run(args: readonly string[], kernel: string): Promise<number> {
   }
   if (command === 'print') {
     const format = values.format ?? 'wav24';
-    const encoding = FORMATS[format];
-    if (!encoding) throw new UsageError(`--format is one of ${Object.keys(FORMATS).join(', ')}.`);
-    const { result, text } = await print(
-      needed(subject, 'the package'),
-      needed(values.out, '--out'),
-      encoding,
-      kernel,
-      values.json ?? false
-    );
+    if (!(FORMATS as readonly string[]).includes(format)) throw new UsageError(`--format is one of ${FORMATS.join(', ')}.`);
+    const { tail = null } = values;
+    if (tail !== null && !/^(decay|none|\d+(\.\d+)?)$/.test(tail)) throw new UsageError('--tail is a number of seconds, decay or none.');
+    const { mix = false, stems = false, input = false, raw = false, versions = null, channels = null, range = null, json = false } = values;
+    const choice = { mix, stems, input, raw, versions, channels, format: format as Format, range, tail, json };
+    const { result, text, held } = await print(needed(subject, 'the package'), needed(values.out, '--out'), choice, kernel);
     say(result, text);
-    return 0;
+    return held ? 0 : 1;
   }
   throw new UsageError(`there is no command “${command}”.`);
 }

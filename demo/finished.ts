@@ -85,7 +85,24 @@ export function finished(trackIds: readonly string[]): Command[] {
       ids: ['room-drums', 'press', 'room-pans', 'room-brass', 'room-voices', 'plate', 'echo', 'glow', 'singer', 'drummer']
     },
     { do: 'pins.set', ids: ['lead'], on: true },
-    ...groups(t)
+    ...groups(t),
+    ...deliverable(t)
+  ];
+}
+
+/** Stems, whole but for the effects that all share; the usual versions; a fade at the end. */
+function deliverable(t: (number: number) => string): Command[] {
+  const band = ['drums', 'pans', 'brass'];
+  const out = (...ids: string[]) => Object.fromEntries(ids.map((id) => [id, '-inf' as const]));
+  return [
+    { do: 'stems.set', ids: [...band, 'voices', 'shed'], on: true },
+    { do: 'stems.set', ids: ['effects'], on: true, common: true },
+    { do: 'fades.set', out: { frames: 72_000, curve: 'power' } },
+    { do: 'versions.add', id: 'instrumental', name: 'Instrumental', stems: out('voices') },
+    { do: 'versions.add', id: 'voices-only', name: 'Voices only', stems: out(...band, 'shed') },
+    { do: 'versions.add', id: 'voices-up', name: 'Voices +1', stems: { voices: 1 } },
+    { do: 'versions.add', id: 'no-lead', name: 'No lead', channels: [t(22), t(23)].map((id) => ({ id, mute: true })) },
+    { do: 'versions.add', id: 'no-limiter', name: 'No limiter', inserts: { 'final:limiter': false } }
   ];
 }
 

@@ -37,12 +37,13 @@ if (withBrowser) {
   const missing = [
     ['chromium', '/usr/bin/chromium'],
     ['ffmpeg', '/usr/bin/ffmpeg'],
+    ['flac', '/usr/bin/flac'],
     ['graphviz', '/usr/bin/graphml2gv'],
     ['sox', '/usr/bin/sox'],
     ['postgresql', '/usr/lib/postgresql']
   ].filter(([, file]) => !existsSync(file));
   if (missing.length) {
-    console.log('Installing Debian’s Chromium, ffmpeg, graphviz, sox and PostgreSQL for the tests …');
+    console.log('Installing Debian’s Chromium, ffmpeg, FLAC, graphviz, sox and PostgreSQL for the tests …');
     run('apt-get', 'update', '-qq');
     run('apt-get', 'install', '-y', '-qq', '--no-install-recommends', ...missing.map(([name]) => name));
   }

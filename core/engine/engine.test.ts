@@ -8,7 +8,7 @@ import type { Command } from '../commands/index.ts';
 import type { Session } from '../session/entities.ts';
 import { planBatch } from '../commands/plan.ts';
 import { spansFrom } from './engine.ts';
-import { renderMix } from './offline.ts';
+import { renderMix } from '../../tests/oracle/mix.ts';
 import { constantsOf, opOf, startKernel } from '../kernel/kernel.ts';
 import { INSERT_TYPES } from '../processors/index.ts';
 

@@ -62,6 +62,8 @@ export type Engine = {
   readonly order: () => readonly string[];
 };
 
+export type FadesAt = { readonly late: Frames; readonly end: Frames };
+
 /** What is listened to besides: a channel's signal before its inserts or before its fader. */
 export type Listened = { readonly id: string; readonly tap: Tap };
 
@@ -76,15 +78,15 @@ export type EngineOptions = {
   readonly listened?: readonly Listened[];
   /** Timeline frame from which on nothing new sounds; what rings goes on. */
   readonly until?: Frames;
-  /** Frames by which the mix's fades come late besides: what plays was so late already when it was recorded. */
-  readonly late?: Frames;
+  /** Where the mix's fades are, of what was recorded elsewhere: frames by which it plays late, and where they end. */
+  readonly fadesAt?: FadesAt;
   /** Whether it can be rewound: playback can, prints need not. */
   readonly keep?: boolean;
 };
 
-export function createEngine({ module, session, pcm, solo, keep = false, listened = [], until = Infinity, late = 0 }: EngineOptions): Engine {
+export function createEngine({ module, session, pcm, solo, keep = false, listened = [], until = Infinity, fadesAt }: EngineOptions): Engine {
   const pool: Float32Array[] | null = keep ? [] : null;
-  const begin = (before: Runner | null) => createRunner({ module, topology: topologyOf(session), session, pcm, pool, before, rendered, listened, until, late });
+  const begin = (before: Runner | null) => createRunner({ module, topology: topologyOf(session), session, pcm, pool, before, rendered, listened, until, fadesAt });
 
   let rendered = 0;
   let runner = begin(null);

@@ -6,7 +6,7 @@ import { settingsOf } from '../session/entities.ts';
 import type { Frames } from '../units.ts';
 import { compile } from './compile.ts';
 import { ghostRamp, type Plan } from './plan/plan.ts';
-import type { Listened, Pcm, Span } from './engine.ts';
+import type { FadesAt, Listened, Pcm, Span } from './engine.ts';
 import { fadeOf, fillFade } from './mixFade.ts';
 import { createKeeper } from './keep.ts';
 import type { KernelModule } from '../kernel/kernel.ts';
@@ -57,10 +57,10 @@ type Birth = {
   readonly rendered: Frames;
   readonly listened: readonly Listened[];
   readonly until: Frames;
-  readonly late: Frames;
+  readonly fadesAt: FadesAt | undefined;
 };
 
-export function createRunner({ module, topology, session, pcm, pool, before, rendered: begun, listened, until, late }: Birth): Runner {
+export function createRunner({ module, topology, session, pcm, pool, before, rendered: begun, listened, until, fadesAt }: Birth): Runner {
   const { rate } = settingsOf(session);
   const plan = compile(module, topology, rate, listened);
   const keeper = pool && createKeeper(plan, pool);
@@ -166,7 +166,7 @@ export function createRunner({ module, topology, session, pcm, pool, before, ren
       if (!plan.fade || !fade) return;
       let at = 0;
       for (const { from, to } of parts) {
-        fillFade(fade, from - late, plan.fade.subarray(at, at + to - from), plan.kernel);
+        fillFade(fadesAt ? { ...fade, end: fadesAt.end } : fade, from - (fadesAt?.late ?? 0), plan.fade.subarray(at, at + to - from), plan.kernel);
         at += to - from;
       }
     },

@@ -4,7 +4,7 @@ import type { Media } from '../session/entities.ts';
 export type Encoding = Media['encoding'];
 export const BYTES: Record<Encoding, number> = { s16: 2, s24: 3, s32: 4, f32: 4, f64: 8 };
 /** Encodings that are written. */
-export type Written = 's16' | 's24' | 'f32';
+export type Written = 's16' | 's24' | 's32' | 'f32';
 
 /** Interleaved bytes as one byte array per channel, samples as stored. `bytes` holds whole frames. */
 export function planar(bytes: Uint8Array, encoding: Encoding, channels: number): Uint8Array[] {
@@ -120,7 +120,7 @@ export function encode(channels: readonly Float32Array[], encoding: Written, dit
   if (encoding === 's24' && channels.length === 2 && !dither && frames % 2 === 0 && packedStereo24(channels[0], channels[1], bytes))
     return { bytes, clipped };
   // First whole numbers side by side, then bytes: two plain loops are faster than one that does both.
-  const scale = encoding === 's24' ? 8388608 : 32768;
+  const scale = 2 ** (8 * size - 1);
   const whole = new Int32Array(frames * channels.length);
   channels.forEach((samples, channel) => {
     clipped += dither
@@ -135,6 +135,7 @@ export function encode(channels: readonly Float32Array[], encoding: Written, dit
       : rounded(samples, scale, scale, whole, channel, channels.length);
   });
   if (size === 2) new Int16Array(bytes.buffer).set(whole);
+  else if (size === 4) new Int32Array(bytes.buffer).set(whole);
   else pack24(whole, bytes);
   return { bytes, clipped };
 }

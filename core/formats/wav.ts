@@ -16,7 +16,10 @@ export type Bext = {
   /** Frames since midnight, or since the session's beginning: whatever the writer's timeline counts from. */
   readonly timeReference: Frames;
   readonly codingHistory: string;
+  /** Version 2: what was measured, in LUFS, LU and dBTP; null is not measured. */
+  readonly loudness?: BextLoudness;
 };
+export type BextLoudness = Readonly<Record<'integrated' | 'range' | 'truePeak' | 'momentary' | 'shortTerm', number | null>>;
 
 export type WavInfo = {
   readonly rate: number;
@@ -280,7 +283,14 @@ function bextBytes(bext: Bext): Uint8Array {
   put(330, 8, bext.time);
   const view = viewOf(bytes);
   view.setBigUint64(338, BigInt(bext.timeReference), true);
-  view.setUint16(346, 1, true);
+  view.setUint16(346, bext.loudness ? 2 : 1, true);
+  if (bext.loudness) {
+    const { integrated, range, truePeak, momentary, shortTerm } = bext.loudness;
+    // Hundredths; 0x7fff says that there is none (EBU Tech 3285 §2.3).
+    [integrated, range, truePeak, momentary, shortTerm].forEach((value, i) =>
+      view.setInt16(412 + i * 2, value === null || !Number.isFinite(value) ? 0x7fff : Math.round(value * 100), true)
+    );
+  }
   bytes.set(history, BEXT_FIXED);
   return bytes;
 }

@@ -8,6 +8,8 @@ export type LoudnessMeter = {
   readonly push: (channels: readonly Float32Array[]) => void;
   /** Of each channel alone, then, of exactly two, of the pair. */
   readonly finish: () => Loudness[];
+  /** Mean energy of each 100 ms so far, by channel. */
+  readonly energies: () => readonly (readonly number[])[];
 };
 
 const ABSOLUTE_GATE = -70;
@@ -70,6 +72,7 @@ export function loudnessMeter(rate: number): LoudnessMeter {
   };
 
   return {
+    energies: () => hops,
     push: (channels) => {
       const { length } = channels[0];
       for (let at = 0; at < length;) {
@@ -100,8 +103,8 @@ export function loudnessMeter(rate: number): LoudnessMeter {
   };
 }
 
-const lufs = (energy: number) => OFFSET + 10 * Math.log10(energy);
-const mean = (list: readonly number[]) => list.reduce((sum, value) => sum + value, 0) / list.length;
+export const lufs = (energy: number): number => OFFSET + 10 * Math.log10(energy);
+export const mean = (list: readonly number[]) => list.reduce((sum, value) => sum + value, 0) / list.length;
 
 /** Two gates over blocks of four hops each. */
 function integrated(hops: readonly (readonly number[])[]): Loudness {

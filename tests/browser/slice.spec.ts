@@ -3,7 +3,7 @@ import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { expect, test, type Page } from '@playwright/test';
 import { createEngine, type Pcm } from '../../core/engine/engine';
-import { renderMix } from '../../core/engine/offline';
+import { renderMix } from '../oracle/mix';
 import { decode, encode, planar } from '../../core/formats/pcm';
 import { readWavHeader, wavHeader } from '../../core/formats/wav';
 import { decodeSession, type SessionDocument } from '../../core/session/tables';

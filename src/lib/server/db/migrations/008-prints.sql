@@ -48,7 +48,7 @@ create table print_file (
   channels     integer not null default 2,
   frames       bigint not null default 0,
   bytes        bigint not null default 0,
-  peak_db      double precision not null default '-infinity',
+  peak_db      double precision,
   true_peak_db double precision,
   lufs         double precision,
   range_lu     double precision,
@@ -59,5 +59,5 @@ create index print_file_job on print_file (job_id, position);
 insert into print_job (id, session_id, name, revision, asked, status, message, rate, frames, started_at, finished_at)
   select id, session_id, name, revision, jsonb_build_object('files', jsonb_build_array(jsonb_build_object('kind', 'mix')), 'format', case encoding when 'f32' then 'wav32f' else 'wav24' end), status, message, rate, frames, started_at, finished_at from print;
 insert into print_file (id, job_id, position, kind, name, format, frames, peak_db)
-  select id, id, 0, 'mix', name || '.wav', case encoding when 'f32' then 'wav32f' else 'wav24' end, frames, peak_db from print where status = 'done';
+  select id, id, 0, 'mix', name || '.wav', case encoding when 'f32' then 'wav32f' else 'wav24' end, frames, nullif(peak_db, '-infinity') from print where status = 'done';
 drop table print;

@@ -1,26 +1,25 @@
-// GET: the file, whole or a byte range, to hear or (?download) to keep. DELETE ?cancel stops the job; without it the print goes.
-import { createReadStream } from 'node:fs';
-import { stat } from 'node:fs/promises';
-import { Readable } from 'node:stream';
+// GET: a print job with its files and what they prove. POST: the same order again, of the session as it is now. DELETE ?cancel stops the
+// job; without it the job and its files go.
+import { json } from '@sveltejs/kit';
 import { app } from '$lib/server/app';
-import { refused } from '$lib/server/respond';
+import { noSession, refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = async ({ params, request, url }) => {
-  const print = await (await app()).prints.file(params.id);
-  if (!print) return refused({ code: 'not-found', message: 'There is no finished print of this id.' });
-  const { size } = await stat(print.file);
-  const headers: Record<string, string> = { 'Content-Type': 'audio/wav', 'Accept-Ranges': 'bytes', 'Cache-Control': 'no-store' };
-  if (url.searchParams.has('download'))
-    headers['Content-Disposition'] = `attachment; filename="print.wav"; filename*=UTF-8''${encodeURIComponent(print.name)}`;
-  const range = /^bytes=(\d+)-(\d*)$/.exec(request.headers.get('range') ?? '');
-  const start = range ? Number(range[1]) : 0;
-  const end = range?.[2] ? Math.min(Number(range[2]), size - 1) : size - 1;
-  if (start > end) return refused({ code: 'bad-range', message: `The print has ${size} bytes. Ask for some of them.` });
-  headers['Content-Length'] = String(end - start + 1);
-  if (range) headers['Content-Range'] = `bytes ${start}-${end}/${size}`;
-  const body = Readable.toWeb(createReadStream(print.file, { start, end })) as ReadableStream;
-  return new Response(body, { status: range ? 206 : 200, headers });
+const unknown = () => refused({ code: 'not-found', message: 'There is no print of this id.' });
+
+export const GET: RequestHandler = async ({ params }) => {
+  const print = await (await app()).prints.get(params.id);
+  return print ? json(print) : unknown();
+};
+
+export const POST: RequestHandler = async ({ params }) => {
+  const { sessions, prints } = await app();
+  const asked = await prints.asked(params.id);
+  if (!asked) return unknown();
+  const state = await sessions.open(asked.sessionId);
+  if (!state) return noSession();
+  const started = await prints.start(state, asked.order);
+  return started.ok ? json({ id: started.value }, { status: 201 }) : refused(started.error);
 };
 
 export const DELETE: RequestHandler = async ({ params, url }) => {

@@ -1,4 +1,4 @@
-// GET: the session's prints. POST { encoding }: prints the mix as it stands.
+// GET: the session's print jobs. POST { files, format, rate, ranges, tail, preRoll, dither, names }: prints the session as it stands.
 import { json } from '@sveltejs/kit';
 import { app } from '$lib/server/app';
 import { bodyOf } from '$lib/server/bodies';
@@ -16,9 +16,6 @@ export const POST: RequestHandler = async ({ params, request }) => {
   if (!body) return notJson();
   const state = await sessions.open(params.id);
   if (!state) return noSession();
-  const encoding = body.encoding ?? 's24';
-  if (encoding !== 's24' && encoding !== 'f32')
-    return refused({ code: 'bad-arguments', message: 'A print is “s24” (24-bit) or “f32” (32-bit float).' });
-  const started = await prints.start(state, encoding);
+  const started = await prints.start(state, body);
   return started.ok ? json({ id: started.value }, { status: 201 }) : refused(started.error);
 };

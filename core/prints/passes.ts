@@ -1,0 +1,140 @@
+// What is rendered for a job: sessions derived from the one that is printed, in which the mix chain stands once for each version, all fed
+// by the same stems, so that one pass gives all files. Versions that set channels apart are passes of their own.
+import { chainOf } from '../routing/chain.ts';
+import { edges, mixChain, type Edge } from '../routing/graph.ts';
+import { levelOf, mutedOf } from '../routing/level.ts';
+import { MIX, newChannel, nextBorn } from '../session/create.ts';
+import { sendId, type Channel, type Insert, type Send, type Session, type Tap, type Version } from '../session/entities.ts';
+import { newRow } from '../session/tables.ts';
+import { ownPass, type PlannedFile } from './order.ts';
+
+/** Where in a pass a file is taken. */
+export type Outlet = {
+  /** Its place among the files. */
+  readonly file: number;
+  readonly id: string;
+  readonly tap: Tap;
+};
+export type Pass = { readonly session: Session; readonly outlets: readonly Outlet[] };
+
+/** The dB that a written level stands for. */
+export const levelAt = (written: number | '-inf' | undefined): number => (written === '-inf' ? -Infinity : (written ?? 0));
+
+export type ChainOf = Pick<Version, 'inserts' | 'fader' | 'fades'>;
+export type Draft = { readonly channel: Map<string, Channel>; readonly send: Map<string, Send>; readonly insert: Map<string, Insert> };
+
+/** The passes that give these files; the first has all that one pass can give. */
+export function passesOf(session: Session, files: readonly PlannedFile[]): Pass[] {
+  const together = files.flatMap((file, i) => (apartOf(session, file) ? [] : [{ file, i }]));
+  const apart = files.flatMap((file, i) => (apartOf(session, file) ? [{ file, i }] : []));
+  return [
+    ...(together.length ? [passOf(session, together)] : []),
+    ...apart.map(({ file, i }) => passOf(withApart(session, session.version.get(file.id)!), [{ file, i }]))
+  ];
+}
+
+const apartOf = (session: Session, { kind, id }: PlannedFile) => kind === 'version' && ownPass(session.version.get(id)!);
+
+/** The session with a version's channels set apart. */
+function withApart(session: Session, version: Version): Session {
+  const channel = new Map(session.channel);
+  for (const { id, by, mute } of version.channels) {
+    const row = channel.get(id);
+    if (row) channel.set(id, { ...row, faderDb: row.faderDb + levelAt(by), mute: mute ?? row.mute });
+  }
+  return { ...session, channel };
+}
+
+function passOf(session: Session, wanted: readonly { readonly file: PlannedFile; readonly i: number }[]): Pass {
+  const draft: Draft = { channel: new Map(session.channel), send: new Map(session.send), insert: new Map(session.insert) };
+  const chain = chainOf(session);
+  const outlets = wanted.map(({ file: { kind, id, tap }, i }): Outlet => {
+    if (kind === 'version') return { file: i, id: withChain(session, draft, chain, session.version.get(id)!, `v${i}~`), tap };
+    if (kind === 'input') return { file: i, id: withInput(session, draft, `i${i}~`), tap };
+    return { file: i, id, tap };
+  });
+  // Where nothing of the mix itself is wanted its processors need not run.
+  if (!outlets.some(({ id }) => chain.has(id)))
+    for (const [key, { channelId }] of draft.insert) if (chain.has(channelId)) draft.insert.delete(key);
+  return { session: { ...session, ...draft }, outlets };
+}
+
+/** The edges that come into some channels from outside them. */
+const entering = (session: Session, into: ReadonlySet<string>): Edge[] =>
+  edges(session).filter(({ from, to }) => into.has(to) && !into.has(from));
+
+/** One more way for what an edge carries, to a channel of the draft, in the same place of its sum. */
+function tapped(session: Session, draft: Draft, edge: Edge, target: string, level: number): void {
+  const source = session.channel.get(edge.from)!;
+  if (edge.via === 'send') {
+    const send = session.send.get(sendId(edge.from, edge.to))!;
+    const copy = { ...send, targetId: target };
+    draft.send.set(sendId(edge.from, target), copy);
+    return;
+  }
+  const post = (to: string): Send => newRow('send', { sourceId: edge.from, targetId: to, tap: 'post', levelDb: level });
+  if (!session.send.has(sendId(edge.from, edge.to))) {
+    draft.send.set(sendId(edge.from, target), post(target));
+    return;
+  }
+  // It goes there twice: its main output goes by way of a bus, since there is one send from a channel to another.
+  const by = newChannel({ id: `${target}<${edge.from}`, kind: 'bus', name: source.name, position: 0, born: source.born, width: 2, outputId: target });
+  draft.channel.set(by.id, by);
+  draft.send.set(sendId(edge.from, by.id), post(by.id));
+}
+
+/** The mix chain once more as a version has it, fed like the first; the id of its last stage. */
+function withChain(session: Session, draft: Draft, chain: ReadonlySet<string>, version: Version, tag: string): string {
+  copyChain(session, draft, chain, version, tag);
+  for (const edge of entering(session, chain)) {
+    const stem = edge.to === MIX && edge.via === 'output' && session.channel.get(edge.from)!.stem;
+    tapped(session, draft, edge, tag + edge.to, stem ? levelAt(version.stems[edge.from]) : 0);
+  }
+  return tag + mixChain(session).at(-1)!.id;
+}
+
+/** The chain's channels, inserts and sends among themselves, as a version has them. */
+export function copyChain(session: Session, draft: Draft, chain: ReadonlySet<string>, version: ChainOf, tag: string): void {
+  for (const id of chain) {
+    const row = session.channel.get(id)!;
+    const mix = id === MIX;
+    draft.channel.set(tag + id, {
+      ...row,
+      id: tag + id,
+      // The mix's fades are at whatever is a mix bus.
+      kind: mix ? (version.fades ? 'mix' : 'bus') : row.kind,
+      outputId: row.outputId !== null && chain.has(row.outputId) ? tag + row.outputId : null,
+      outputPair: null,
+      resting: !mix && row.resting,
+      faderDb: mix && !version.fader ? 0 : levelOf(session, row),
+      mute: mutedOf(session, row)
+    });
+  }
+  for (const insert of session.insert.values()) {
+    if (!chain.has(insert.channelId)) continue;
+    const { id, keyId } = insert;
+    const on = version.inserts[id];
+    draft.insert.set(tag + id, {
+      ...insert,
+      id: tag + id,
+      channelId: tag + insert.channelId,
+      keyId: keyId !== null && chain.has(keyId) ? tag + keyId : keyId,
+      bypass: on === undefined ? insert.bypass : !on
+    });
+  }
+  for (const send of session.send.values())
+    if (chain.has(send.sourceId) && chain.has(send.targetId))
+      draft.send.set(sendId(tag + send.sourceId, tag + send.targetId), {
+        ...send,
+        sourceId: tag + send.sourceId,
+        targetId: tag + send.targetId
+      });
+}
+
+/** A bus that sums what comes into the mix bus; its id. */
+function withInput(session: Session, draft: Draft, tag: string): string {
+  const bus = newChannel({ id: tag + MIX, kind: 'bus', name: 'Mix-bus input', position: 0, born: nextBorn(session), width: 2 });
+  draft.channel.set(bus.id, bus);
+  for (const edge of entering(session, new Set([MIX]))) tapped(session, draft, edge, bus.id, 0);
+  return bus.id;
+}

@@ -1,0 +1,124 @@
+// Rendering a pass: all its outlets side by side, each with its latency taken out, from the same start to the same end.
+import { createEngine, type FadesAt, type Pcm } from '../engine/engine.ts';
+import type { KernelModule } from '../kernel/kernel.ts';
+import { PERIOD } from '../kernel/period.ts';
+import { settingsOf } from '../session/entities.ts';
+import { endOf } from '../session/select.ts';
+import type { Frames } from '../units.ts';
+import type { PrintOrder, Range } from './order.ts';
+import type { Pass } from './passes.ts';
+
+/** A tail has died away when everything stayed under this for `TAIL_SILENCE` seconds, and no delay line holds what would not: −90 dBFS. */
+const TAIL_LEVEL = 10 ** (-90 / 20);
+const TAIL_SILENCE = 1;
+const LOOK_AGAIN = 0.125;
+/** The longest tail of which the end is waited for, in seconds. */
+export const TAIL_LIMIT = 30;
+
+export type Span = {
+  /** Timeline frame at which rendering begins, and the one with which the files do. */
+  readonly start: Frames;
+  readonly from: Frames;
+  /** Where sources end and the tail begins. */
+  readonly to: Frames;
+  /** Of what was recorded elsewhere. */
+  readonly fadesAt?: FadesAt;
+};
+export type Block = {
+  /** By outlet, left and right; the arrays are used again. */
+  readonly sides: readonly (readonly [Float32Array, Float32Array])[];
+  readonly frames: Frames;
+  /** Frames rendered so far, those before the file's first included, and those to render as far as is known. */
+  readonly done: Frames;
+  readonly end: Frames;
+};
+
+/** What is rendered for a range, or, with null, for all of the session. A range is rendered from the session's start unless with a pre-roll. */
+export function spanOf(pass: Pass, { preRoll }: Pick<PrintOrder, 'preRoll'>, range: Range | null): Span {
+  if (!range) return { start: 0, from: 0, to: endOf(pass.session) };
+  const { rate } = settingsOf(pass.session);
+  const start = preRoll === null ? 0 : Math.max(0, range.from - Math.round(preRoll * rate));
+  return { start: start - (start % PERIOD), from: range.from, to: range.to };
+}
+
+/**
+ * Blocks of a pass, the files' frames only. `least` are frames that it goes on at least, tail or not.
+ * `for (const { sides, frames } of renderPass(module, pass, pcm, spanOf(pass, order, null), 'decay'))`
+ */
+export function* renderPass(
+  module: KernelModule,
+  pass: Pass,
+  pcm: Pcm,
+  { start, from, to, fadesAt }: Span,
+  tail: PrintOrder['tail'],
+  block = 4096
+): Generator<Block> {
+  const { rate } = settingsOf(pass.session);
+  const listened = pass.outlets.filter(({ tap }) => tap !== 'post');
+  // No solo, and nothing new after the end.
+  const engine = createEngine({ module, session: pass.session, pcm, solo: false, until: to, fadesAt, listened });
+  if (start > 0) engine.locate(start);
+  const late = pass.outlets.map(({ id, tap }) => engine.latency(id, tap));
+  const latest = Math.max(0, ...late);
+  /** What is held of each outlet: from the next block's first frame to what the earliest has. */
+  const held = late.map((own) => [0, 1].map(() => new Float32Array(block + latest - own + PERIOD)) as [Float32Array, Float32Array]);
+  /** How many frames each has been quiet for. */
+  const quiet = new Float64Array(pass.outlets.length);
+  const fixed = tail === 'decay' ? null : to - from + (tail === 'none' ? 0 : Math.round(tail * rate));
+  const most = fixed ?? to - from + TAIL_LIMIT * rate;
+  /** Frames of the files given out, and timeline frames since the start that all outlets have. */
+  let given = 0;
+  let have = -latest;
+  const first = from - start;
+  const ended = () => {
+    const at = have - first;
+    if (fixed !== null) return at >= fixed;
+    if (at < to - from) return false;
+    return at >= most || quiet.every((frames) => frames >= TAIL_SILENCE * rate);
+  };
+  let base = first;
+  for (;;) {
+    while (have < base + block && !ended()) {
+      engine.period();
+      const rendered = engine.rendered();
+      have = rendered - latest;
+      for (let i = 0; i < late.length; i++) {
+        const { id, tap } = pass.outlets[i];
+        const at = rendered - PERIOD - late[i] - base;
+        if (at + PERIOD <= 0) continue;
+        let peak = 0;
+        for (const side of [0, 1] as const) {
+          const samples = engine.tap(id, side, tap);
+          if (!samples) continue;
+          if (at >= 0) held[i][side].set(samples, at);
+          else held[i][side].set(samples.subarray(-at), 0);
+          for (let n = 0; n < PERIOD; n++) {
+            const x = Math.abs(samples[n]);
+            if (x > peak) peak = x;
+          }
+        }
+        quiet[i] = peak < TAIL_LEVEL && base + at >= to - start ? quiet[i] + PERIOD : 0;
+      }
+      // An echo on its way has not died away: it is looked for again a little later.
+      if (quiet.every((frames) => frames >= TAIL_SILENCE * rate) && engine.holding(TAIL_LEVEL))
+        for (let i = 0; i < quiet.length; i++) quiet[i] = Math.min(quiet[i], (TAIL_SILENCE - LOOK_AGAIN) * rate);
+    }
+    const frames = Math.max(0, Math.min(block, have - base, most - given));
+    if (frames > 0) {
+      given += frames;
+      yield {
+        sides: held.map(([l, r]) => [l.subarray(0, frames), r.subarray(0, frames)] as const),
+        frames,
+        done: first + given,
+        end: Math.max(first + given, first + (fixed ?? to - from))
+      };
+      base += frames;
+      for (const sides of held)
+        for (const side of sides) {
+          side.copyWithin(0, frames);
+          side.fill(0, side.length - frames);
+        }
+    }
+    if (frames < block) return;
+  }
+}
