@@ -16,7 +16,7 @@ const ARROWS = {
   'core/commands': ['core/session', 'core/routing', 'core/processors', 'core/links'],
   'core/engine': ['core/session', 'core/routing', 'core/processors', 'core/kernel'],
   'core/stems': ['core/session', 'core/routing', 'core/processors', 'core/commands'],
-  'core/prints': ['core/session', 'core/routing', 'core/stems', 'core/engine', 'core/kernel'],
+  'core/prints': ['core/session', 'core/routing', 'core/processors', 'core/stems', 'core/engine', 'core/kernel'],
   'core/measure': [],
   'core/formats': ['core/session', 'core/processors', 'core/routing'],
   'core/sync': ['core/session', 'core/commands'],

@@ -43,13 +43,13 @@ export const tracks = (ids: readonly string[]): Command => ({
 
 /**
  * Tracks × [four-band equaliser + compressor + 3 sends, one of them `pre`], 10 buses with equaliser + compressor,
- * 6 returns (2 reverbs, 2 delays, 2 compressors), 4 stems, a mix bus with equaliser + compressor + limiter.
+ * 6 returns (2 reverbs, 2 delays, 2 compressors), `stemCount` stems, a mix bus with equaliser + compressor + limiter.
  */
-export function benchDesk(count: number): Session {
+export function benchDesk(count: number, stemCount = 4): Session {
   const session = newSession({ name: 'Bench', rate: RATE });
   const ids = many(count, 't');
   const buses = many(10, 'b');
-  const stems = many(4, 's');
+  const stems = many(stemCount, 's');
   const returns = many(6, 'r');
   const insert = (channelId: string, type: 'eq' | 'comp' | 'delay' | 'limiter', values: Record<string, number>): Command[] => [
     { do: 'inserts.add', id: `${channelId}:${type}`, channelId, type },
@@ -60,7 +60,7 @@ export function benchDesk(count: number): Session {
     session,
     tracks(ids),
     ...stems.map((id): Command => ({ do: 'buses.add', id, name: id })),
-    ...buses.map((id, i): Command => ({ do: 'buses.add', id, name: id, outputId: stems[i % 4] })),
+    ...buses.map((id, i): Command => ({ do: 'buses.add', id, name: id, outputId: stems[i % stemCount] })),
     ...buses.map((id, i): Command => ({ do: 'channels.route', ids: ids.filter((_, n) => n % 10 === i), to: id })),
     ...returns.map((id, i): Command => ({ do: 'returns.add', id, name: id, effect: i < 2 ? 'reverb' : 'none' })),
     ...['r2', 'r3'].flatMap((id) => insert(id, 'delay', { mode: 2, taps: 2 })),

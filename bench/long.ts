@@ -9,7 +9,8 @@ import { encode } from '../core/formats/pcm.ts';
 import { readWavHeader, wavHeader } from '../core/formats/wav.ts';
 import { newSession } from '../core/session/create.ts';
 import { commit, creation } from '../core/session/changes.ts';
-import { printMix } from '../files/print.ts';
+import { plannedFiles, readOrder } from '../core/prints/order.ts';
+import { renderUnit } from '../files/prints/unit.ts';
 import { carryOut, cpu, many, option } from './desk.ts';
 
 const [hours, count] = [option('hours', 4), option('tracks', 8)];
@@ -78,13 +79,19 @@ try {
   let early = 0;
   let most = 0;
   const file = path.join(folder, 'mix.wav');
-  const printed = printMix(
+  const order = readOrder({});
+  if (!order.ok) throw new Error(order.error.message);
+  const files = plannedFiles(session, order.value);
+  if (!files.ok) throw new Error(files.error.message);
+  const printed = await renderUnit(
     {
       session,
       kernel: 'dist/kernel.wasm',
       recordings: { m: { file: source, info: head.value } },
-      encoding: 's24',
-      file,
+      order: order.value,
+      files: files.value.map((own) => ({ ...own, title: own.name, path: file })),
+      range: null,
+      pass: 0,
       date: '2026-01-01T00:00:00Z'
     },
     (share) => {
@@ -98,11 +105,11 @@ try {
   const result = {
     hours,
     tracks: count,
-    frames: printed.value.frames,
+    frames: printed.value[0].frames,
     fileGb: Number((statSync(file).size / 1e9).toFixed(2)),
     memoryAtFirstMb: early,
     memoryAtMostMb: most,
-    cpuXRealtime: Number((printed.value.frames / RATE / (cpu() - began)).toFixed(1)),
+    cpuXRealtime: Number((printed.value[0].frames / RATE / (cpu() - began)).toFixed(1)),
     minutes: Number(((performance.now() - wall) / 60000).toFixed(1))
   };
   console.log(JSON.stringify(result));

@@ -81,14 +81,20 @@ function filesAsked(session: Session, { mix, stems, input, raw, versions, channe
   if (mix) files.push({ kind: 'mix' });
   if (versions === 'all') files.push({ kind: 'version' });
   else if (versions !== null)
-    for (const name of named(versions, [...session.version.values()].map((version) => version.name))) {
+    for (const name of named(
+      versions,
+      [...session.version.values()].map((version) => version.name)
+    )) {
       const found = [...session.version.values()].find((version) => version.name.toLowerCase() === name.trim().toLowerCase());
       if (!found) throw new Failure(`There is no version called “${name.trim()}”.`);
       files.push({ kind: 'version', id: found.id });
     }
   if (raw) files.push({ kind: 'raw' });
   if (channels !== null)
-    for (const name of named(channels, [...session.channel.values()].map((channel) => channel.name))) {
+    for (const name of named(
+      channels,
+      [...session.channel.values()].map((channel) => channel.name)
+    )) {
       const same = (text: string) => text.toLowerCase() === name.trim().toLowerCase();
       const found = [...session.channel.values()].filter((channel) => same(channel.name));
       const chosen = found.length ? found : [...session.channel.values()].filter(({ id }) => same(id));
@@ -141,11 +147,14 @@ function resultOf({ files, rate, nulls, notes }: Printed, folder: string, format
 }
 
 function textOf({ files, rate, nulls }: Printed, folder: string): string {
-  const shown = (value: number | null, unit: string) => (value === null || !Number.isFinite(value) ? `−∞ ${unit}` : `${value.toFixed(1)} ${unit}`);
+  const shown = (value: number | null, unit: string) =>
+    value === null || !Number.isFinite(value) ? `−∞ ${unit}` : `${value.toFixed(1)} ${unit}`;
   const lines = files.map(
     ({ name, frames, peakDb, truePeakDb, lufs }) =>
       `${path.join(folder, name)}: ${(frames / rate).toFixed(3)} s, peak ${shown(peakDb, 'dBFS')}, true peak ${shown(truePeakDb, 'dBTP')}, ${shown(lufs, 'LUFS')}`
   );
-  const proofs = nulls.map((each) => `${each.holds ? 'holds' : 'DOES NOT HOLD'}: ${nullSentence(each)}${each.db <= NOTHING ? ', to the bit' : ''}`);
+  const proofs = nulls.map(
+    (each) => `${each.holds ? 'holds' : 'DOES NOT HOLD'}: ${nullSentence(each)}${each.db <= NOTHING ? ', to the bit' : ''}`
+  );
   return `${[...lines, ...proofs].join('\n')}\n`;
 }

@@ -28,6 +28,8 @@ export const stemsSet = define({
       return chain.has(wrong.id)
         ? refuse('mix-bus', `${wrong.name} is part of the mix chain: stems end where it begins. Choose buses that go into it.`)
         : refuse('not-a-bus', `${wrong.name} is no bus. Put it into a bus, and make that a stem.`);
-    return ok(found.value.flatMap((channel) => update(session, 'channel', channel.id, { stem: on, common: on && (common ?? channel.common) })));
+    return ok(
+      found.value.flatMap((channel) => update(session, 'channel', channel.id, { stem: on, common: on && (common ?? channel.common) }))
+    );
   }
 });

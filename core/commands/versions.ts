@@ -57,7 +57,10 @@ function strange(session: Session, { stems, inserts, channels }: Parts): Result<
     const insert = session.insert.get(each);
     if (!insert) return refuse('not-found', 'One of these inserts is no longer in the session.', { id: each });
     if (!chain.has(insert.channelId))
-      return refuse('not-a-member', `A version switches inserts of the mix chain; this one is on ${nameOf(insert.channelId) ?? 'a channel'}.`);
+      return refuse(
+        'not-a-member',
+        `A version switches inserts of the mix chain; this one is on ${nameOf(insert.channelId) ?? 'a channel'}.`
+      );
   }
   const seen = new Set<string>();
   for (const { id: each } of channels ?? []) {
@@ -73,10 +76,18 @@ function strange(session: Session, { stems, inserts, channels }: Parts): Result<
 
 /** As it is kept: what is as in the mix is left out. */
 const tidy = ({ stems, inserts, channels }: Parts): Parts => ({
-  ...(stems ? { stems: Object.fromEntries(Object.entries(stems).flatMap(([key, value]) => (value === 0 ? [] : [[key, written(value)]]))) } : {}),
+  ...(stems
+    ? { stems: Object.fromEntries(Object.entries(stems).flatMap(([key, value]) => (value === 0 ? [] : [[key, written(value)]]))) }
+    : {}),
   ...(inserts ? { inserts: { ...inserts } } : {}),
   ...(channels
-    ? { channels: channels.map(({ id: each, by, mute }) => ({ id: each, ...(by === undefined ? {} : { by: written(by) }), ...(mute === undefined ? {} : { mute }) })) }
+    ? {
+        channels: channels.map(({ id: each, by, mute }) => ({
+          id: each,
+          ...(by === undefined ? {} : { by: written(by) }),
+          ...(mute === undefined ? {} : { mute })
+        }))
+      }
     : {})
 });
 
@@ -114,7 +125,9 @@ export const versionsSet = define({
     if (!session.version.has(id)) return refuse('not-found', 'This version is no longer in the session.', { id });
     const wrong = strange(session, parts as Parts);
     if (wrong) return wrong;
-    const given = Object.fromEntries(Object.entries({ name, fader, fades, ...tidy(parts as Parts) }).filter(([, value]) => value !== undefined));
+    const given = Object.fromEntries(
+      Object.entries({ name, fader, fades, ...tidy(parts as Parts) }).filter(([, value]) => value !== undefined)
+    );
     return ok(update(session, 'version', id, given));
   }
 });

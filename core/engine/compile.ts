@@ -93,7 +93,15 @@ export function compile(module: KernelModule, topology: Topology, rate: number, 
     const placed = strip.crossed ? placing.crossed(id, 'pre', pre).pair : pre.pair;
     // The fader meters what comes in to it on the way.
     const besides = strip.crossed || strip.fades ? undefined : meterOf.get(`${id}<pre`);
-    op(code.fader, ...(strip.fades ? faded(placed, pre.latency) : placed), ...post, ramp(`g ${id} L`), ramp(`g ${id} R`), meterOf.get(id)!, besides ?? 0);
+    op(
+      code.fader,
+      ...(strip.fades ? faded(placed, pre.latency) : placed),
+      ...post,
+      ramp(`g ${id} L`),
+      ramp(`g ${id} R`),
+      meterOf.get(id)!,
+      besides ?? 0
+    );
     for (const [tap, { pair }] of Object.entries({ input, pre })) {
       const cell = meterOf.get(`${id}<${tap}`);
       if (cell !== undefined && cell !== besides) op(code.meter, ...pair, cell);

@@ -84,9 +84,19 @@ export type EngineOptions = {
   readonly keep?: boolean;
 };
 
-export function createEngine({ module, session, pcm, solo, keep = false, listened = [], until = Infinity, fadesAt }: EngineOptions): Engine {
+export function createEngine({
+  module,
+  session,
+  pcm,
+  solo,
+  keep = false,
+  listened = [],
+  until = Infinity,
+  fadesAt
+}: EngineOptions): Engine {
   const pool: Float32Array[] | null = keep ? [] : null;
-  const begin = (before: Runner | null) => createRunner({ module, topology: topologyOf(session), session, pcm, pool, before, rendered, listened, until, fadesAt });
+  const begin = (before: Runner | null) =>
+    createRunner({ module, topology: topologyOf(session), session, pcm, pool, before, rendered, listened, until, fadesAt });
 
   let rendered = 0;
   let runner = begin(null);
@@ -293,4 +303,3 @@ export function spansFrom(position: Frames, count: number, loop: Span | null): S
   if (loop && last.to === loop.to) list.push({ from: loop.from, to: loop.from });
   return list;
 }
-

@@ -166,7 +166,12 @@ export function createRunner({ module, topology, session, pcm, pool, before, ren
       if (!plan.fade || !fade) return;
       let at = 0;
       for (const { from, to } of parts) {
-        fillFade(fadesAt ? { ...fade, end: fadesAt.end } : fade, from - (fadesAt?.late ?? 0), plan.fade.subarray(at, at + to - from), plan.kernel);
+        fillFade(
+          fadesAt ? { ...fade, end: fadesAt.end } : fade,
+          from - (fadesAt?.late ?? 0),
+          plan.fade.subarray(at, at + to - from),
+          plan.kernel
+        );
         at += to - from;
       }
     },

@@ -69,7 +69,13 @@ export function topologyOf(whole: Session): Topology {
     .map((id) => {
       const channel = session.channel.get(id)!;
       const inserts = insertsOf(session, id);
-      return { channel, inserts, level: levels.get(id)!, crossed: isCrossed(channel, widthBehind(channel.width, inserts)), fades: fade !== null && channel.kind === 'mix' };
+      return {
+        channel,
+        inserts,
+        level: levels.get(id)!,
+        crossed: isCrossed(channel, widthBehind(channel.width, inserts)),
+        fades: fade !== null && channel.kind === 'mix'
+      };
     })
     .sort((a, b) => a.level - b.level || a.channel.born - b.channel.born);
   const rooms = new Map(

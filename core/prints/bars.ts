@@ -10,7 +10,8 @@ export const stepOf = (format: Format): number | null => {
 };
 
 /** Whether noise is added before rounding: on request, and for 16 bit unless told not to. */
-export const dithered = (format: Format, dither: boolean | null): boolean => (dither ?? BITS[format] === 16) && BITS[format] !== null && BITS[format] < 32;
+export const dithered = (format: Format, dither: boolean | null): boolean =>
+  (dither ?? BITS[format] === 16) && BITS[format] !== null && BITS[format] < 32;
 
 /** Relative to the peak of the sum, of float files that do not add up to the bit. */
 const FLOAT = 10 ** (-130 / 20);

@@ -40,7 +40,11 @@ const rateText = (rate: number) => (rate % 1000 === 0 ? `${rate / 1000}k` : `${r
 
 /** What file systems refuse becomes "-"; dots and spaces at the end go. */
 function kept(text: string): string {
-  const plain = [...text.replace(/[\\/:*?"<>|]|\p{Cc}/gu, '-')].slice(0, MOST).join('').replace(/[. ]+$/u, '').trim();
+  const plain = [...text.replace(/[\\/:*?"<>|]|\p{Cc}/gu, '-')]
+    .slice(0, MOST)
+    .join('')
+    .replace(/[. ]+$/u, '')
+    .trim();
   return plain === '' ? 'print' : RESERVED.test(plain) ? `${plain}-` : plain;
 }
 
@@ -65,7 +69,9 @@ export function fileNames(session: Session, order: PrintOrder, files: readonly P
         depth: order.format.replace(/^\D+/, ''),
         date
       };
-      const text = pattern.replace(/\{([^{}]*)\}/g, (whole, token: string) => (Object.hasOwn(values, token) ? values[token as Token] : whole));
+      const text = pattern.replace(/\{([^{}]*)\}/g, (whole, token: string) =>
+        Object.hasOwn(values, token) ? values[token as Token] : whole
+      );
       return { text, kind };
     })
   );

@@ -78,7 +78,15 @@ function tapped(session: Session, draft: Draft, edge: Edge, target: string, leve
     return;
   }
   // It goes there twice: its main output goes by way of a bus, since there is one send from a channel to another.
-  const by = newChannel({ id: `${target}<${edge.from}`, kind: 'bus', name: source.name, position: 0, born: source.born, width: 2, outputId: target });
+  const by = newChannel({
+    id: `${target}<${edge.from}`,
+    kind: 'bus',
+    name: source.name,
+    position: 0,
+    born: source.born,
+    width: 2,
+    outputId: target
+  });
   draft.channel.set(by.id, by);
   draft.send.set(sendId(edge.from, by.id), post(by.id));
 }

@@ -40,7 +40,14 @@ const desk = (): Session =>
     { do: 'returns.add', id: 'room', name: 'Room', outputId: 'a', sources: ['t0'] },
     { do: 'buses.add', id: 'fx', name: 'FX' },
     { do: 'returns.add', id: 'hall', name: 'Hall', outputId: 'fx', sources: ['t1', 't2'] },
-    { do: 'sends.set', sends: [{ source: 't0', target: 'room', level: -6 }, { source: 't1', target: 'hall', level: -9 }, { source: 't2', target: 'hall', level: -12 }] },
+    {
+      do: 'sends.set',
+      sends: [
+        { source: 't0', target: 'room', level: -6 },
+        { source: 't1', target: 'hall', level: -9 },
+        { source: 't2', target: 'hall', level: -12 }
+      ]
+    },
     { do: 'inserts.add', id: 'late', channelId: 't2', type: 'outside' },
     { do: 'inserts.set', id: 'late', values: { latency: 333, noise: -100 } },
     { do: 'inserts.add', id: 'glue', channelId: 'mix', type: 'comp' },
@@ -58,16 +65,55 @@ const level = fc.double({ min: -20, max: 6, noNaN: true });
 /** What makes desks differ and leaves the stems sound. */
 const moves = fc.array(
   fc.oneof(
-    fc.record({ do: fc.constant('faders.set' as const), levels: fc.array(fc.record({ id: fc.oneof(inside, chain), level }), { minLength: 1, maxLength: 3 }) }),
-    fc.record({ do: fc.constant('trims.set' as const), levels: fc.array(fc.record({ id: fc.oneof(inside, chain), level }), { minLength: 1, maxLength: 2 }) }),
-    fc.record({ do: fc.constant('pans.set' as const), pans: fc.array(fc.record({ id: fc.oneof(inside, chain), pan: fc.integer({ min: -100, max: 100 }), spread: fc.constantFrom(100, 100, 40) }), { minLength: 1, maxLength: 2 }) }),
+    fc.record({
+      do: fc.constant('faders.set' as const),
+      levels: fc.array(fc.record({ id: fc.oneof(inside, chain), level }), { minLength: 1, maxLength: 3 })
+    }),
+    fc.record({
+      do: fc.constant('trims.set' as const),
+      levels: fc.array(fc.record({ id: fc.oneof(inside, chain), level }), { minLength: 1, maxLength: 2 })
+    }),
+    fc.record({
+      do: fc.constant('pans.set' as const),
+      pans: fc.array(
+        fc.record({ id: fc.oneof(inside, chain), pan: fc.integer({ min: -100, max: 100 }), spread: fc.constantFrom(100, 100, 40) }),
+        { minLength: 1, maxLength: 2 }
+      )
+    }),
     fc.record({ do: fc.constant('mutes.set' as const), ids: fc.array(inside, { minLength: 1, maxLength: 2 }), on: fc.boolean() }),
-    fc.record({ do: fc.constant('polarities.set' as const), ids: fc.array(fc.oneof(inside, chain), { minLength: 1, maxLength: 2 }), on: fc.boolean() }),
-    fc.record({ do: fc.constant('widths.set' as const), ids: fc.constantFrom(['mix'], ['a'], ['last'], ['fx']), width: fc.constantFrom(1 as const, 2 as const) }),
-    fc.record({ do: fc.constant('inserts.add' as const), id: fc.constantFrom('i1', 'i2'), channelId: fc.oneof(inside, chain), type: fc.constantFrom('eq', 'comp', 'limiter', 'delay', 'outside', 'trim') }),
-    fc.record({ do: fc.constant('inserts.key' as const), id: fc.constant('glue'), source: fc.option(track), tap: fc.constantFrom('input' as const, 'pre' as const, 'post' as const) }),
-    fc.record({ do: fc.constant('fades.set' as const), in: fc.record({ frames: fc.nat(2000), curve: fc.constantFrom('linear' as const, 'power' as const) }), out: fc.record({ frames: fc.nat(4000), curve: fc.constantFrom('slow' as const, 'fast' as const) }) }),
-    fc.record({ do: fc.constant('vcas.add' as const), id: fc.constantFrom('v1', 'v2'), name: fc.constant('V'), members: fc.array(fc.oneof(inside, fc.constant('mix')), { minLength: 1, maxLength: 3 }) })
+    fc.record({
+      do: fc.constant('polarities.set' as const),
+      ids: fc.array(fc.oneof(inside, chain), { minLength: 1, maxLength: 2 }),
+      on: fc.boolean()
+    }),
+    fc.record({
+      do: fc.constant('widths.set' as const),
+      ids: fc.constantFrom('mix', 'a', 'last', 'fx').map((id) => [id]),
+      width: fc.constantFrom(1 as const, 2 as const)
+    }),
+    fc.record({
+      do: fc.constant('inserts.add' as const),
+      id: fc.constantFrom('i1', 'i2'),
+      channelId: fc.oneof(inside, chain),
+      type: fc.constantFrom('eq', 'comp', 'limiter', 'delay', 'outside', 'trim')
+    }),
+    fc.record({
+      do: fc.constant('inserts.key' as const),
+      id: fc.constant('glue'),
+      source: fc.option(track),
+      tap: fc.constantFrom('input' as const, 'pre' as const, 'post' as const)
+    }),
+    fc.record({
+      do: fc.constant('fades.set' as const),
+      in: fc.record({ frames: fc.nat(2000), curve: fc.constantFrom('linear' as const, 'power' as const) }),
+      out: fc.record({ frames: fc.nat(4000), curve: fc.constantFrom('slow' as const, 'fast' as const) })
+    }),
+    fc.record({
+      do: fc.constant('vcas.add' as const),
+      id: fc.constantFrom('v1', 'v2'),
+      name: fc.constant('V'),
+      members: fc.array(fc.oneof(inside, fc.constant('mix')), { minLength: 1, maxLength: 3 })
+    })
   ),
   { maxLength: 8 }
 );

@@ -86,21 +86,19 @@ export function* renderPass(
         const { id, tap } = pass.outlets[i];
         const at = rendered - PERIOD - late[i] - base;
         if (at + PERIOD <= 0) continue;
+        const tailing = fixed === null && base + at >= to - start;
         let peak = 0;
         for (const side of [0, 1] as const) {
           const samples = engine.tap(id, side, tap);
           if (!samples) continue;
           if (at >= 0) held[i][side].set(samples, at);
           else held[i][side].set(samples.subarray(-at), 0);
-          for (let n = 0; n < PERIOD; n++) {
-            const x = Math.abs(samples[n]);
-            if (x > peak) peak = x;
-          }
+          if (tailing) for (const x of samples) peak = Math.max(peak, Math.abs(x));
         }
-        quiet[i] = peak < TAIL_LEVEL && base + at >= to - start ? quiet[i] + PERIOD : 0;
+        quiet[i] = tailing && peak < TAIL_LEVEL ? quiet[i] + PERIOD : 0;
       }
       // An echo on its way has not died away: it is looked for again a little later.
-      if (quiet.every((frames) => frames >= TAIL_SILENCE * rate) && engine.holding(TAIL_LEVEL))
+      if (have - first >= to - from && quiet.every((frames) => frames >= TAIL_SILENCE * rate) && engine.holding(TAIL_LEVEL))
         for (let i = 0; i < quiet.length; i++) quiet[i] = Math.min(quiet[i], (TAIL_SILENCE - LOOK_AGAIN) * rate);
     }
     const frames = Math.max(0, Math.min(block, have - base, most - given));

@@ -14,7 +14,21 @@ import { showing } from './tables/showing.ts';
 import { vcaMember } from './tables/vcaMember.ts';
 import { version } from './tables/version.ts';
 
-export const tables = { settings, channel, send, insert, clip, media, divider, showing, cueToken, vcaMember, link, linkMember, version } as const;
+export const tables = {
+  settings,
+  channel,
+  send,
+  insert,
+  clip,
+  media,
+  divider,
+  showing,
+  cueToken,
+  vcaMember,
+  link,
+  linkMember,
+  version
+} as const;
 
 export type TableName = keyof typeof tables;
 export type Tables = { readonly [T in TableName]: RowOf<(typeof tables)[T]> };

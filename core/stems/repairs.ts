@@ -72,14 +72,20 @@ function entering(session: Session, { edge: { from } }: Flaw, fresh: () => strin
             label: `Make ${channel.name} a stem`,
             commands: [
               ...(channel.outputId === MIX ? [] : [{ do: 'channels.route' as const, ids: [from], to: MIX }]),
-              { do: 'stems.set', ids: [from], on: true, common: !branchOf(session, from).some((id) => session.channel.get(id)!.kind === 'track') }
+              {
+                do: 'stems.set',
+                ids: [from],
+                on: true,
+                common: !branchOf(session, from).some((id) => session.channel.get(id)!.kind === 'track')
+              }
             ]
           }
         ]
       : [ownStem(channel.name, from, channel.kind === 'return', fresh())];
   // Into the one stem that everything which is sent to it comes from, or that holds most of its family.
   const senders = rowsBy(session, 'send', 'targetId', from).map(({ sourceId }) => homeOf(session, sourceId, new Set(stems)));
-  const only = channel.kind === 'return' && senders.length && senders.every((home) => home !== null && home === senders[0]) ? senders[0] : null;
+  const only =
+    channel.kind === 'return' && senders.length && senders.every((home) => home !== null && home === senders[0]) ? senders[0] : null;
   const into = only ?? (channel.kind === 'track' ? familyStem(session, from, stems) : null);
   return [...(into ? [routed(session, from, into)] : twin ? [twin] : []), ...own];
 }
@@ -110,7 +116,13 @@ function crossing(session: Session, { edge, path, stems: [first, second] }: Flaw
   const twin = shared && path[1] !== shared ? twinned(session, shared, [first], fresh) : null;
   const sent = edge.via === 'send' && edge.from === first ? [sendOff(session, { edge } as Flaw)] : [];
   const nested = session.channel.get(first)?.outputId === second;
-  return [...(twin ? [twin] : []), ...(nested ? [routed(session, first, MIX)] : []), ...sent, flagged(session, first, false), flagged(session, second, false)];
+  return [
+    ...(twin ? [twin] : []),
+    ...(nested ? [routed(session, first, MIX)] : []),
+    ...sent,
+    flagged(session, first, false),
+    flagged(session, second, false)
+  ];
 }
 
 function splitting(session: Session, { edge, path, stems: [home, other], tracks }: Flaw, fresh: () => string): Repair[] {

@@ -49,7 +49,12 @@ export function judgeStems(session: Session): Soundness {
   if (stems.length === 0) return { stems, sound: false, whole: false, flaws: [] };
   const flow = flowOf(session);
   const chain = chainOf(session);
-  const flaws = [...entries(session, flow, chain), ...escapes(session, stems), ...doubles(session, flow, chain, stems), ...splits(session, flow, stems)];
+  const flaws = [
+    ...entries(session, flow, chain),
+    ...escapes(session, stems),
+    ...doubles(session, flow, chain, stems),
+    ...splits(session, flow, stems)
+  ];
   return { stems, sound: flaws.every(({ code }) => code === 'split'), whole: flaws.length === 0, flaws };
 }
 
@@ -82,9 +87,7 @@ function entries(session: Session, flow: Flow, chain: ReadonlySet<string>): Flaw
         stage === MIX
           ? `${channel.name} ${how} into ${nameOf(session, MIX)} ${channel.stem ? 'a second time, besides its stem' : 'past the stems'}: no stem holds it.`
           : `${channel.name} ${how} into ${nameOf(session, stage)}, behind the mix bus: neither the stems nor the mix-bus input hold it.`;
-      return [
-        { code: stage === MIX ? 'stray' : 'side-entry', path, edge, tracks: [path[0]], stems: [], text, way: wayOf(session, path) }
-      ];
+      return [{ code: stage === MIX ? 'stray' : 'side-entry', path, edge, tracks: [path[0]], stems: [], text, way: wayOf(session, path) }];
     })
   );
 }
@@ -93,7 +96,12 @@ function entries(session: Session, flow: Flow, chain: ReadonlySet<string>): Flaw
 function escapes(session: Session, stems: readonly Channel[]): Flaw[] {
   return stems.flatMap(({ id, name, outputId, outputPair }): Flaw[] => {
     if (outputId === MIX) return [];
-    const elsewhere = outputId !== null ? nameOf(session, outputId) : outputPair !== null ? `outputs ${outputPair * 2 + 1}–${outputPair * 2 + 2}` : 'nowhere';
+    const elsewhere =
+      outputId !== null
+        ? nameOf(session, outputId)
+        : outputPair !== null
+          ? `outputs ${outputPair * 2 + 1}–${outputPair * 2 + 2}`
+          : 'nowhere';
     const path = outputId === null ? [id] : [id, outputId];
     const edge: Edge = { from: id, to: outputId ?? '', via: 'output' };
     const text = `${name} is a stem and goes ${outputId === null && outputPair === null ? '' : 'to '}${elsewhere}, not into ${nameOf(session, MIX)}.`;
@@ -164,7 +172,10 @@ function splits(session: Session, flow: Flow, stems: readonly Channel[]): Flaw[]
     const [home, other] = flaw.stems.map((id) => nameOf(session, id));
     const who = flaw.tracks.length === 1 ? nameOf(session, flaw.tracks[0]) : `${flaw.tracks.length} tracks`;
     const by = flaw.edge.to === flaw.stems[1] ? '' : `, by way of ${nameOf(session, flaw.edge.to)}`;
-    return { ...flaw, text: `${who} of ${home} ${flaw.tracks.length === 1 ? 'is' : 'are'} in ${other} as well${by}: neither stem is all of it.` };
+    return {
+      ...flaw,
+      text: `${who} of ${home} ${flaw.tracks.length === 1 ? 'is' : 'are'} in ${other} as well${by}: neither stem is all of it.`
+    };
   });
 }
 

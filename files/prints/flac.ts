@@ -15,7 +15,15 @@ type StreamInfo = {
 type Library = {
   isReady(): boolean;
   on(event: 'ready', listener: () => void): void;
-  create_libflac_encoder(rate: number, channels: number, bits: number, level: number, frames: number, verify: boolean, block: number): number;
+  create_libflac_encoder(
+    rate: number,
+    channels: number,
+    bits: number,
+    level: number,
+    frames: number,
+    verify: boolean,
+    block: number
+  ): number;
   init_encoder_stream(encoder: number, write: (bytes: Uint8Array) => void, describe: (info: StreamInfo) => void): number;
   FLAC__stream_encoder_process_interleaved(encoder: number, samples: Int32Array, frames: number): boolean;
   FLAC__stream_encoder_finish(encoder: number): boolean;
@@ -45,7 +53,14 @@ export async function flacOf(wav: string, info: WavInfo, target: string): Promis
   const encoder = flac.create_libflac_encoder(info.rate, info.channels, bits, LEVEL, info.frames, true, 0);
   let stream: StreamInfo | null = null;
   try {
-    const begun = encoder === 0 ? -1 : flac.init_encoder_stream(encoder, (bytes) => void writeSync(output, bytes), (told) => (stream = told));
+    const begun =
+      encoder === 0
+        ? -1
+        : flac.init_encoder_stream(
+            encoder,
+            (bytes) => void writeSync(output, bytes),
+            (told) => (stream = told)
+          );
     if (begun !== 0) throw new Error(`The FLAC encoder does not take ${info.rate} Hz, ${bits} bit (${begun}).`);
     const frameBytes = BYTES[info.encoding] * info.channels;
     const bytes = new Uint8Array(BLOCK * frameBytes);
@@ -83,6 +98,9 @@ function described(stream: StreamInfo, { rate, channels, frames }: WavInfo, bits
   view.setUint32(7, stream.max_framesize << 8);
   // 20 bits rate, 3 bits channels − 1, 5 bits width − 1, 36 bits frames.
   view.setBigUint64(10, (BigInt(rate) << 44n) | (BigInt(channels - 1) << 41n) | (BigInt(bits - 1) << 36n) | BigInt(frames));
-  bytes.set(Uint8Array.from(stream.md5sum.match(/../g) ?? [], (pair) => parseInt(pair, 16)), 18);
+  bytes.set(
+    Uint8Array.from(stream.md5sum.match(/../g) ?? [], (pair) => parseInt(pair, 16)),
+    18
+  );
   return bytes;
 }

@@ -83,7 +83,16 @@ export async function printJob(job: JobOrder, progress: (share: number) => void)
       })
     );
     const units = ranges.flatMap((range, part) =>
-      passes.map((_, pass): UnitOrder => ({ session, kernel: job.kernel, recordings: job.recordings, order, files: targets[part], range, pass, date }))
+      passes.map((_, pass): UnitOrder => ({
+        session,
+        kernel: job.kernel,
+        recordings: job.recordings,
+        order,
+        files: targets[part],
+        range,
+        pass,
+        date
+      }))
     );
     const rendered = await rendering(job, units, (share) => progress(share * RENDERING));
     if (!rendered.ok) return rendered;
@@ -106,7 +115,20 @@ export async function printJob(job: JobOrder, progress: (share: number) => void)
       if (!resampled) {
         const module = kernelModule(readFileSync(job.kernel));
         const kept = job.keepResiduals ? work : null;
-        nulls.push(...(await prove({ session, order, module, pass: passes[0], range, files: finished, frames, rate, folder: kept, part: ranges.length > 1 ? ` ${part + 1}` : '' })));
+        nulls.push(
+          ...(await prove({
+            session,
+            order,
+            module,
+            pass: passes[0],
+            range,
+            files: finished,
+            frames,
+            rate,
+            folder: kept,
+            part: ranges.length > 1 ? ` ${part + 1}` : ''
+          }))
+        );
       }
     }
     for (const [part] of ranges.entries())
@@ -128,7 +150,8 @@ async function finish(job: JobOrder, range: Range | null, target: Target, writte
   const rate = rateOf(session, order);
   const encoding = encodingOf(order.format);
   const { channels } = written;
-  if (written.frames < frames) lengthen(target.path, { rate, channels, encoding, frames, bext: bextOf({ session, order, date, range }, target.title, channels) });
+  if (written.frames < frames)
+    lengthen(target.path, { rate, channels, encoding, frames, bext: bextOf({ session, order, date, range }, target.title, channels) });
   const file = finalPath(job, target);
   if (file !== target.path) {
     const header = await headerOf(target.path);
@@ -140,7 +163,13 @@ async function finish(job: JobOrder, range: Range | null, target: Target, writte
   const { peakDb, truePeakDb, lufs, rangeLu, momentary, shortTerm } = report;
   if (file === target.path) {
     const loudness = { integrated: lufs, range: rangeLu, truePeak: truePeakDb, momentary, shortTerm };
-    describeFile(file, { rate, channels, encoding, frames, bext: { ...bextOf({ session, order, date, range }, target.title, channels), loudness } });
+    describeFile(file, {
+      rate,
+      channels,
+      encoding,
+      frames,
+      bext: { ...bextOf({ session, order, date, range }, target.title, channels), loudness }
+    });
   }
   const printed: PrintedFile = {
     kind: target.kind,
@@ -187,9 +216,15 @@ async function rendering(job: JobOrder, units: readonly UnitOrder[], progress: (
   return failed ?? ok(results);
 }
 
-export type UnitMessage = { readonly kind: 'progress'; readonly share: number } | { readonly kind: 'done'; readonly result: Result<UnitFile[]> };
+export type UnitMessage =
+  { readonly kind: 'progress'; readonly share: number } | { readonly kind: 'done'; readonly result: Result<UnitFile[]> };
 
-function inThread(thread: string, { session, ...unit }: UnitOrder, progress: (share: number) => void, workers: Set<Worker>): Promise<Result<UnitFile[]>> {
+function inThread(
+  thread: string,
+  { session, ...unit }: UnitOrder,
+  progress: (share: number) => void,
+  workers: Set<Worker>
+): Promise<Result<UnitFile[]>> {
   return new Promise((resolve, reject) => {
     const worker = new Worker(thread, { workerData: { ...unit, document: encodeSession(session) } });
     workers.add(worker);

@@ -106,7 +106,15 @@ export async function prove(job: Proved): Promise<Null[]> {
   const keys = await keyRecordings(job);
   try {
     for (const [i, file] of chained.entries())
-      nulls.push(await proveChain(job, file, { recordings: { ...keys.recordings, [SUM]: await recordingOf(sums[i].file) }, peak, stems: stems.length, dither, why: () => [...said(['stray', 'escape', 'side-entry', 'double']), ...unsteady(session)] }));
+      nulls.push(
+        await proveChain(job, file, {
+          recordings: { ...keys.recordings, [SUM]: await recordingOf(sums[i].file) },
+          peak,
+          stems: stems.length,
+          dither,
+          why: () => [...said(['stray', 'escape', 'side-entry', 'double']), ...unsteady(session)]
+        })
+      );
   } finally {
     for (const { file } of [...sums, ...keys.made]) rmSync(file, { force: true });
   }
@@ -147,7 +155,14 @@ function temporary({ files, rate, frames }: Proved, name: string) {
   writeSync(handle, wavHeader({ rate, channels: 2, encoding: 'f32', frames }));
   return {
     file,
-    push: (sides: Pair) => void writeSync(handle, encode(sides.map((side) => Float32Array.from(side)), 'f32').bytes),
+    push: (sides: Pair) =>
+      void writeSync(
+        handle,
+        encode(
+          sides.map((side) => Float32Array.from(side)),
+          'f32'
+        ).bytes
+      ),
     close: () => closeSync(handle)
   };
 }
@@ -177,7 +192,13 @@ async function keyRecordings(job: Proved): Promise<{ recordings: Record<string, 
   return { recordings, made };
 }
 
-type Fed = { readonly recordings: Recordings; readonly peak: number; readonly stems: number; readonly dither: boolean; readonly why: () => string[] };
+type Fed = {
+  readonly recordings: Recordings;
+  readonly peak: number;
+  readonly stems: number;
+  readonly dither: boolean;
+  readonly why: () => string[];
+};
 
 async function proveChain(job: Proved, file: Proved['files'][number], { recordings, peak, stems, dither, why }: Fed): Promise<Null> {
   const { session, module, pass, frames, order, files } = job;
@@ -227,7 +248,10 @@ const unsteady = (session: Session): string[] => {
   const chain = chainOf(session);
   return [...session.insert.values()]
     .filter(({ channelId, type, bypass }) => chain.has(channelId) && !bypass && processors[type].bends)
-    .map(({ channelId, type }) => `The ${processors[type].title} on ${session.channel.get(channelId)?.name ?? 'the chain'} answers to more than the sum of the stems.`);
+    .map(
+      ({ channelId, type }) =>
+        `The ${processors[type].title} on ${session.channel.get(channelId)?.name ?? 'the chain'} answers to more than the sum of the stems.`
+    );
 };
 
 /** Collects what is left over: its peak, where, its shape, and the file of it. */
@@ -246,14 +270,31 @@ function residual({ folder, frames, rate, part }: Proved, of: Null['of'], name: 
         if (x > peak) [peak, at] = [x, done + i];
       }
       done += sides[0].length;
-      if (handle !== null) writeSync(handle, encode(sides.map((side) => Float32Array.from(side, (x) => x * LOUDER)), 'f32').bytes);
+      if (handle !== null)
+        writeSync(
+          handle,
+          encode(
+            sides.map((side) => Float32Array.from(side, (x) => x * LOUDER)),
+            'f32'
+          ).bytes
+        );
     },
     finish: (bar: number, why: () => string[]): Null => {
       if (handle !== null) closeSync(handle);
       if (handle !== null && peak === 0) rmSync(path.join(folder!, file!));
       const level = (x: number): Db => (x === 0 ? NOTHING : dbOf(x));
       const holds = peak <= bar;
-      return { of, name, db: level(peak), bar: level(bar), holds, why: holds ? [] : why(), at, shape: [...shape].map(level), residual: peak === 0 ? null : file };
+      return {
+        of,
+        name,
+        db: level(peak),
+        bar: level(bar),
+        holds,
+        why: holds ? [] : why(),
+        at,
+        shape: [...shape].map(level),
+        residual: peak === 0 ? null : file
+      };
     }
   };
 }
@@ -264,4 +305,3 @@ export function nullSentence({ of, name, db, bar, holds, why }: Null): string {
   const left = db <= NOTHING ? 'nothing is left' : `${db.toFixed(1)} dBFS are left`;
   return holds ? `${what}: ${left}` : `${what}: ${left}, over the bar of ${bar.toFixed(1)}. ${why.join(' ')}`.trim();
 }
-

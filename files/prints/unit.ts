@@ -40,11 +40,19 @@ export const encodingOf = (format: Format): Written => ENCODINGS[format];
 const DEPTHS: Readonly<Record<Written, string>> = { s16: 'W=16', s24: 'W=24', s32: 'W=32', f32: 'W=32' };
 
 /** EBU Tech 3285 and R 98: who wrote it, when, and how it was coded; where it begins on the timeline's own count is its time reference. */
-export function bextOf({ session, order, date, range }: Pick<UnitOrder, 'session' | 'order' | 'date' | 'range'>, title: string, channels: 1 | 2): Bext {
+export function bextOf(
+  { session, order, date, range }: Pick<UnitOrder, 'session' | 'order' | 'date' | 'range'>,
+  title: string,
+  channels: 1 | 2
+): Bext {
   const { name, zero, rate: own } = settingsOf(session);
   const rate = rateOf(session, order);
   const encoding = encodingOf(order.format);
-  const notes = ['T=Isotaxis', ...(dithered(order.format, order.dither) ? ['TPDF dither'] : []), ...(rate === own ? [] : [`from ${own} Hz`])];
+  const notes = [
+    'T=Isotaxis',
+    ...(dithered(order.format, order.dither) ? ['TPDF dither'] : []),
+    ...(rate === own ? [] : [`from ${own} Hz`])
+  ];
   return {
     description: `${name} – ${title}`.replace(/[^\x20-\x7e]/g, '-'),
     originator: 'Isotaxis',
@@ -56,7 +64,11 @@ export function bextOf({ session, order, date, range }: Pick<UnitOrder, 'session
 }
 
 const clipped = (title: string, seconds: number) =>
-  refuse('clipped', `${title === 'mix' ? 'The mix' : title} goes over full scale at ${seconds.toFixed(1)} s. Lower it, or print as 32-bit float.`, { at: seconds, name: title });
+  refuse(
+    'clipped',
+    `${title === 'mix' ? 'The mix' : title} goes over full scale at ${seconds.toFixed(1)} s. Lower it, or print as 32-bit float.`,
+    { at: seconds, name: title }
+  );
 
 /** Renders a unit; the files are left as they are, without what is measured later. Refused where an integer file would clip. */
 export async function renderUnit(unit: UnitOrder, progress: (share: number) => void): Promise<Result<UnitFile[]>> {

@@ -1,6 +1,19 @@
 // The kernel: runs a render plan, one control period at a time. The host writes ops, gains and coefficients. The desk's own ops are
 // here; each processor brings its own (core/processors/*/kernel.ts), and the build compiles them all into one module.
-import { OP_BLEND, OP_FADER, OP_DELAY, OP_MATRIX, OP_METER, OP_MONO, OP_PROCESSOR, OP_SET, OP_SHAPE, OP_SOURCE, OP_SUM, OP_WORDS } from './layout';
+import {
+  OP_BLEND,
+  OP_FADER,
+  OP_DELAY,
+  OP_MATRIX,
+  OP_METER,
+  OP_MONO,
+  OP_PROCESSOR,
+  OP_SET,
+  OP_SHAPE,
+  OP_SOURCE,
+  OP_SUM,
+  OP_WORDS
+} from './layout';
 import { blend, fader, meter, mono, set, shape, source, sum } from './mix';
 import { delay, matrix } from './place';
 

@@ -50,8 +50,7 @@ function blendSide(dst: usize, src: usize, ghost: usize, ramp: usize): void {
 
 /** dst = src · gains, a gain for each frame. */
 export function shape(dst: usize, src: usize, gains: usize): void {
-  for (let at: usize = 0; at < PERIOD_BYTES; at += 16)
-    v128.store(dst + at, f32x4.mul(v128.load(src + at), v128.load(gains + at)));
+  for (let at: usize = 0; at < PERIOD_BYTES; at += 16) v128.store(dst + at, f32x4.mul(v128.load(src + at), v128.load(gains + at)));
 }
 
 /** dst = (left + right) / 2. */

@@ -1,5 +1,5 @@
 // Print jobs: done, failed with words, cancelled, interrupted; and nothing half-written is ever listed.
-import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
@@ -52,8 +52,8 @@ async function session(id: string, frames: number, gain: number) {
   });
   if (!done.ok) throw new Error(done.error.message);
 }
-const start = async (id: string, encoding: 's24' | 'f32' = 's24') => {
-  const started = await prints.start((await sessions.open(id))!, encoding);
+const start = async (id: string, format = 'wav24') => {
+  const started = await prints.start((await sessions.open(id))!, { format });
   if (!started.ok) throw new Error(started.error.message);
   return started.value;
 };
@@ -74,11 +74,11 @@ describe('prints', () => {
     const failures: string[] = [];
     const shaky: Database = {
       ...database,
-      query: (sql, params) => (away && sql.startsWith('update print') ? Promise.reject(new Error('away')) : database.query(sql, params))
+      query: (sql, params) => (away && sql.includes('update print_job') ? Promise.reject(new Error('away')) : database.query(sql, params))
     };
     const own = await openPrints(directory, shaky, media, (error) => failures.push(String(error)));
     const state = (await sessions.open('short'))!;
-    const asked = await Promise.all(Array.from({ length: 6 }, () => own.start(state, 'f32')));
+    const asked = await Promise.all(Array.from({ length: 6 }, () => own.start(state, { format: 'wav32f' })));
     expect(asked.filter(({ ok }) => ok)).toHaveLength(1);
     const id = asked.flatMap((each) => (each.ok ? [each.value] : []))[0];
     away = true;
@@ -100,9 +100,10 @@ describe('prints', () => {
     await sessions.carryOut('short', { base: 0, id: 'mute', commands: [{ do: 'mutes.set', ids: ['a'], on: true }] });
     const print = await ended('short', id);
     expect(print).toMatchObject({ status: 'done', revision, rate: 48000, share: 1 });
-    expect(print.peakDb).toBeCloseTo(20 * Math.log10(0.25), 1);
-    const { file, name } = (await prints.file(id))!;
-    expect(name).toBe('short – mix.wav');
+    const [own] = print.files;
+    expect(own).toMatchObject({ kind: 'mix', name: 'short - mix.wav', format: 'wav24', frames: print.frames });
+    expect(own.peakDb).toBeCloseTo(20 * Math.log10(0.25), 1);
+    const { file } = (await prints.file(id, own.id))!;
     const bytes = readFileSync(file);
     // One second of sound and one of silence after it, in whole periods.
     expect(readWavHeader((at, length) => bytes.subarray(at, at + length), bytes.length)).toMatchObject({
@@ -112,31 +113,32 @@ describe('prints', () => {
     expect(print.frames).toBe(96000);
     await prints.remove(id);
     expect(files()).toEqual([]);
-    expect(await prints.file(id)).toBeNull();
+    expect(await prints.file(id, own.id)).toBeNull();
   });
 
   it('stop with words where integers would clip, and go through as float', async () => {
     const clipped = await ended('hot', await start('hot'));
     expect(clipped).toMatchObject({
       status: 'failed',
-      message: 'The mix goes over full scale at 0.0 s. Lower the mix fader, or print as 32-bit float.'
+      message: 'The mix goes over full scale at 0.0 s. Lower it, or print as 32-bit float.'
     });
     expect(files()).toEqual([]);
-    const float = await ended('hot', await start('hot', 'f32'));
+    const float = await ended('hot', await start('hot', 'wav32f'));
     expect(float.status).toBe('done');
-    expect(float.peakDb).toBeGreaterThan(5);
+    expect(float.files[0].peakDb).toBeGreaterThan(5);
     await prints.remove(float.id);
   });
 
   it('can be cancelled; one runs at a time; what a crash left is called interrupted and cleared', async () => {
     const id = await start('long');
-    expect(await prints.start((await sessions.open('short'))!, 's24')).toMatchObject({ ok: false, error: { code: 'busy' } });
+    expect(await prints.start((await sessions.open('short'))!, {})).toMatchObject({ ok: false, error: { code: 'busy' } });
     await prints.cancel(id);
     expect(await ended('long', id)).toMatchObject({ status: 'cancelled' });
     expect(files()).toEqual([]);
 
-    await database.query("update print set status = 'running' where id = $1", [id]);
-    writeFileSync(path.join(directory, 'prints', `${id}.wav.part`), 'half');
+    await database.query("update print_job set status = 'running' where id = $1", [id]);
+    mkdirSync(path.join(directory, 'prints', id));
+    writeFileSync(path.join(directory, 'prints', id, 'half.wav'), 'half');
     const again = await openPrints(directory, database, media);
     expect((await again.list('long'))[0]).toMatchObject({
       status: 'interrupted',
@@ -147,13 +149,13 @@ describe('prints', () => {
 
   it('say what is missing', async () => {
     await sessions.create('empty', { name: 'empty' });
-    expect(await prints.start((await sessions.open('empty'))!, 's24')).toMatchObject({ ok: false, error: { code: 'empty' } });
+    expect(await prints.start((await sessions.open('empty'))!, {})).toMatchObject({ ok: false, error: { code: 'empty' } });
     const { session } = (await sessions.open('long'))!;
     const [row] = session.media.values();
     const hidden = {
       ...(await sessions.open('long'))!,
       session: { ...session, media: new Map([[row.id, { ...row, sha256: 'f'.repeat(64) }]]) }
     };
-    expect(await prints.start(hidden, 's24')).toMatchObject({ ok: false, error: { code: 'missing' } });
+    expect(await prints.start(hidden, {})).toMatchObject({ ok: false, error: { code: 'missing' } });
   });
 });

@@ -123,7 +123,13 @@ export async function openPrints(
   const finish = async (id: string, status: PrintStatus, message: string, printed?: Printed, format = ''): Promise<void> => {
     const files = (printed?.files ?? []).map((file, position) => ({
       ...{ id: randomUUID(), position, kind: file.kind, name: file.name, channels: file.channels, frames: file.frames, bytes: file.bytes },
-      ...{ peak_db: finite(file.peakDb), true_peak_db: finite(file.truePeakDb), lufs: file.lufs, range_lu: file.rangeLu, sha256: file.sha256 }
+      ...{
+        peak_db: finite(file.peakDb),
+        true_peak_db: finite(file.truePeakDb),
+        lufs: file.lufs,
+        range_lu: file.rangeLu,
+        sha256: file.sha256
+      }
     }));
     const proof = printed ? { nulls: printed.nulls, notes: printed.notes } : {};
     await database.query(
@@ -220,7 +226,13 @@ export async function openPrints(
       `select print_file.* from print_file join print_job on print_job.id = job_id where print_job.${where} = $1 order by print_file.position`,
       [value]
     );
-    return rows.map((row) => described(row, files.filter(({ job_id }) => job_id === row.id), running.get(String(row.id))));
+    return rows.map((row) =>
+      described(
+        row,
+        files.filter(({ job_id }) => job_id === row.id),
+        running.get(String(row.id))
+      )
+    );
   };
 
   return {
@@ -258,9 +270,11 @@ export async function openPrints(
 /** What earlier versions and crashes left: single files go into folders of their jobs, what belongs to no finished job goes. */
 async function tidy(home: string, database: Database): Promise<void> {
   const done = new Map(
-    (await database.query("select print_job.id, print_file.name from print_job left join print_file on job_id = print_job.id where status = 'done'")).map(
-      (row) => [String(row.id), row.name as string | null]
-    )
+    (
+      await database.query(
+        "select print_job.id, print_file.name from print_job left join print_file on job_id = print_job.id where status = 'done'"
+      )
+    ).map((row) => [String(row.id), row.name as string | null])
   );
   for (const entry of await readdir(home)) {
     const at = path.join(home, entry);

@@ -8,7 +8,8 @@ export type Served = { readonly file: string; readonly name: string };
 
 /** 200, 206 with a range, 416 where the range is none of it, 404 where there is no file. `?download` names it for keeping. */
 export async function serveFile(served: Served | null, request: Request, url: URL): Promise<Response> {
-  const found = served && (await stat(served.file).catch((error: NodeJS.ErrnoException) => (error.code === 'ENOENT' ? null : Promise.reject(error))));
+  const found =
+    served && (await stat(served.file).catch((error: NodeJS.ErrnoException) => (error.code === 'ENOENT' ? null : Promise.reject(error))));
   if (!served || !found) return refused({ code: 'not-found', message: 'There is no finished print of this id.' });
   const { size } = found;
   const type = served.name.endsWith('.flac') ? 'audio/flac' : 'audio/wav';

@@ -3,7 +3,7 @@ import { untrack } from 'svelte';
 import type { Change } from '$core/session/changes';
 import { alone as moveAlone } from '$core/commands/alone';
 import type { Command } from '$core/commands/index';
-import { sendId, settingsOf, type Channel, type Insert, type Link, type Send, type Session } from '$core/session/entities';
+import { sendId, settingsOf, type Channel, type Insert, type Link, type Send, type Session, type Version } from '$core/session/entities';
 import { rowsBy } from '$core/session/lookup';
 import { levelOf } from '$core/routing/level';
 import type { Db } from '$core/units';
@@ -17,6 +17,7 @@ import type { Audibility } from '$core/routing/audibility';
 import type { Tree } from '$core/routing/graph';
 import { emptyOutbox, outlookOf, step, type Effect, type Event, type SetAside } from '$core/sync/outbox';
 import type { Answer, Batch, News } from '$core/sync/wire';
+import { soundness, type Soundness } from '$core/stems/soundness';
 import { ask } from './api';
 import { forgetful, type OutboxKeeper } from './outbox';
 import { createSignals } from './signals.svelte';
@@ -220,6 +221,17 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
       signals.read(rowSignal('channel', channelId));
       const channel = session.channel.get(channelId);
       return channel ? levelOf(session, channel) : -Infinity;
+    },
+    /** Whether the stems add up, and what is wrong where they do not. */
+    get soundness(): Soundness {
+      signals.read('routing');
+      signals.read('clips');
+      return known(session, soundness);
+    },
+    /** Versions of the mix in their order. */
+    get versions(): readonly Version[] {
+      signals.read('prints');
+      return [...session.version.values()].sort((a, b) => a.position - b.position);
     },
     /** Follows who is in which VCA and link group. */
     watchGroups: () => signals.read('groups'),

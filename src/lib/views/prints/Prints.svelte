@@ -1,20 +1,20 @@
-<!-- Prints: print the mix, follow the job, hear and keep the file. -->
+<!-- Prints: the versions, what is printed and whether it will add up, the jobs with their files and proofs. -->
 <script lang="ts">
   import { onMount } from 'svelte';
-  import { Button, Progressbar } from 'flowbite-svelte';
   import { ask } from '$lib/state/api';
   import { useDesk } from '$lib/state/desk';
-  import Listen from '$lib/ui/Listen.svelte';
-  import { dbText, timeText } from '$lib/ui/format';
   import type { Print } from '$lib/server/prints';
+  import Job from './Job.svelte';
+  import { choiceOf } from './order.svelte';
+  import PrintSheet from './PrintSheet.svelte';
+  import Versions from './Versions.svelte';
 
   const { store, transport } = useDesk();
+  const choice = choiceOf(store);
   let prints = $state.raw<Print[]>([]);
   let loaded = $state(false);
-  let encoding = $state<'s24' | 'f32'>('s24');
   let timer: ReturnType<typeof setTimeout> | undefined;
   const running = $derived(prints.some(({ status }) => status === 'running'));
-  const WORDS = { running: 'Printing', done: 'Done', failed: 'Failed', cancelled: 'Cancelled', interrupted: 'Interrupted' } as const;
 
   const load = async () => {
     clearTimeout(timer);
@@ -28,148 +28,61 @@
     return () => clearTimeout(timer);
   });
 
-  const when = (iso: string) => new Date(iso).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' });
-  const start = async () => {
-    const answer = await ask('POST', `/api/sessions/${store.id}/prints`, { encoding });
+  const asking = async (method: string, path: string, body?: object) => {
+    const answer = await ask(method, path, body);
     if (!answer.ok) store.say(answer.error.message);
     await load();
   };
-  const remove = async (id: string, cancel: boolean) => {
-    const answer = await ask('DELETE', `/api/prints/${id}${cancel ? '?cancel' : ''}`);
-    if (!answer.ok) store.say(answer.error.message);
-    await load();
-  };
+  const start = (order: object) => asking('POST', `/api/sessions/${store.id}/prints`, order);
+  const handsOf = (print: Print) => ({
+    cancel: () => void asking('DELETE', `/api/prints/${print.id}?cancel`),
+    remove: () => void asking('DELETE', `/api/prints/${print.id}`),
+    again: () => void asking('POST', `/api/prints/${print.id}`),
+    float: () => void start({ ...print.order, format: 'wav32f' }),
+    play: () => transport.stop()
+  });
 </script>
 
 <div class="prints">
-  <header>
-    <div>
-      <h1>Prints</h1>
-      <p class="muted">
-        The whole mix through the mix bus, from start to end and on until the tail has died away. Solo does not count; mutes do.
-      </p>
-    </div>
-    <label
-      >Format <select class="field" bind:value={encoding}
-        ><option value="s24">WAV, 24 bit</option><option value="f32">WAV, 32-bit float</option></select
-      ></label
-    >
-    <Button onclick={start} disabled={running || store.saving !== 'saved'}>Print the mix</Button>
-  </header>
-  {#if prints.length}
-    <table>
-      <thead><tr><th>Print</th><th>Format</th><th class="right">Length</th><th class="right">Peak</th><th>Hear</th><th></th></tr></thead>
-      <tbody>
-        {#each prints as print (print.id)}
-          <tr>
-            <td><strong>{print.name}</strong><span class="muted">{when(print.startedAt)} · revision {print.revision}</span></td>
-            <td>{print.encoding === 's24' ? '24 bit' : '32-bit float'}, {print.rate / 1000} kHz</td>
-            {#if print.status === 'done'}
-              <td class="num right">{timeText(print.frames, print.rate)}</td>
-              <td class="num right">{print.peakDb === null ? '−∞' : dbText(print.peakDb)} dBFS</td>
-              <td
-                ><Listen
-                  src="/api/prints/{print.id}"
-                  name={print.name}
-                  seconds={print.frames / print.rate}
-                  onplay={() => transport.stop()}
-                /></td
-              >
-              <td class="acts">
-                <a class="plain" href="/api/prints/{print.id}?download" download="{print.name}.wav">Download</a>
-                <button class="plain" onclick={() => remove(print.id, false)}>Remove</button>
-              </td>
-            {:else if print.status === 'running'}
-              <td colspan="3">
-                <Progressbar progress={Math.round(print.share * 100)} size="h-1.5" />
-                <span class="muted"
-                  >{print.secondsLeft === null ? 'Started' : `About ${Math.max(1, Math.round(print.secondsLeft))} s left`}</span
-                >
-              </td>
-              <td class="acts"><button class="plain" onclick={() => remove(print.id, true)}>Cancel</button></td>
-            {:else}
-              <td colspan="3"><strong class="bad">{WORDS[print.status]}.</strong> {print.message}</td>
-              <td class="acts"><button class="plain" onclick={() => remove(print.id, false)}>Remove</button></td>
-            {/if}
-          </tr>
-        {/each}
-      </tbody>
-    </table>
-  {:else if loaded}
-    <p class="empty">No prints yet. “Print the mix” writes one file; it appears here with its length and peak, to hear and to download.</p>
-  {/if}
+  <main>
+    <Versions {choice} />
+    <section class="jobs">
+      <h2>Prints</h2>
+      {#each prints as print, i (print.id)}
+        <Job {print} busy={running} hands={handsOf(print)} open={i === 0} />
+      {/each}
+      {#if loaded && prints.length === 0}
+        <p class="muted">No prints yet. Choose at the right what to print; it appears here with its levels, to hear and to download.</p>
+      {/if}
+    </section>
+  </main>
+  <PrintSheet busy={running} onprint={(order) => void start(order)} />
 </div>
 
 <style>
   .prints {
+    display: flex;
     height: 100%;
-    padding: 18px 24px;
+  }
+  main {
+    display: flex;
+    flex: 1;
+    flex-direction: column;
+    gap: 20px;
+    min-width: 0;
+    padding: 16px 18px;
     overflow: auto;
   }
-  header {
-    display: flex;
-    align-items: center;
-    gap: 18px;
-    margin-bottom: 18px;
-  }
-  header > div {
-    flex: 1;
-  }
-  h1 {
+  h2 {
     margin: 0;
-    font-size: 18px;
+    font-size: 14px;
     font-weight: 650;
   }
-  p {
-    margin: 2px 0 0;
+  .jobs {
+    display: grid;
+    gap: 10px;
   }
   .muted {
     color: var(--muted);
-  }
-  table {
-    width: 100%;
-    border: 1px solid var(--line);
-    border-collapse: separate;
-    border-radius: 10px;
-    border-spacing: 0;
-    background: var(--sheet);
-  }
-  th {
-    padding: 8px 12px;
-    border-bottom: 1px solid var(--line);
-    color: var(--muted);
-    font-size: 12px;
-    font-weight: 500;
-    text-align: left;
-  }
-  td {
-    padding: 8px 12px;
-    border-bottom: 1px solid var(--hair);
-  }
-  tr:last-child td {
-    border-bottom: none;
-  }
-  td strong {
-    display: block;
-    font-weight: 600;
-  }
-  .bad {
-    display: inline;
-    color: var(--persimmon);
-  }
-  .right {
-    text-align: right;
-  }
-  .acts {
-    text-align: right;
-    white-space: nowrap;
-  }
-  .acts .plain + .plain {
-    margin-left: 6px;
-  }
-  .empty {
-    padding: 70px 0;
-    color: var(--muted);
-    text-align: center;
   }
 </style>

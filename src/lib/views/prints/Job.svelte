@@ -1,0 +1,177 @@
+<!-- A print job: when, what, what it proves; its files with what was measured of them, to hear and to download. -->
+<script lang="ts">
+  import { Progressbar } from 'flowbite-svelte';
+  import Listen from '$lib/ui/Listen.svelte';
+  import type { Print } from '$lib/server/prints';
+  import NullLine from './NullLine.svelte';
+  import { FORMAT_WORDS, KIND_WORDS, leftText, lengthText, level, megabytes } from './words';
+
+  type Hands = {
+    readonly cancel: () => void;
+    readonly remove: () => void;
+    readonly again: () => void;
+    /** Again, as 32-bit float. */
+    readonly float: () => void;
+    readonly play: () => void;
+  };
+  let { print, busy, hands, open }: { print: Print; busy: boolean; hands: Hands; open: boolean } = $props();
+  const WORDS = { running: 'Printing', done: 'Done', failed: 'Failed', cancelled: 'Cancelled', interrupted: 'Interrupted' } as const;
+  let shown = $derived(open);
+  let proving = $state(false);
+  const when = (iso: string) => new Date(iso).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' });
+  const broken = $derived(print.nulls.filter(({ holds }) => !holds));
+  const stems = $derived(print.nulls.find(({ of }) => of === 'stems'));
+  const chain = $derived(print.nulls.find(({ of }) => of === 'chain'));
+  const bytes = $derived(print.files.reduce((sum, file) => sum + file.bytes, 0));
+</script>
+
+<article>
+  <header>
+    <button class="fold" aria-expanded={shown} onclick={() => (shown = !shown)}>{shown ? '▾' : '▸'}</button>
+    <div class="what">
+      <strong>{print.name}</strong>
+      <span class="muted">
+        {when(print.startedAt)} · {FORMAT_WORDS[print.order.format]}, {print.rate / 1000} kHz · revision {print.revision}{#if print.status === 'done'}
+          · {lengthText(print.frames, print.rate)} · {megabytes(bytes)}{/if}
+      </span>
+    </div>
+    {#if print.nulls.length}
+      <button class="proof" class:bad={broken.length > 0} aria-expanded={proving} onclick={() => (proving = !proving)}>
+        {#if broken.length}✗ does not add up{:else}✓ adds up{/if}:
+        {#if stems}stems − input <span class="num">{leftText(stems)}</span>{/if}{#if stems && chain}
+          ·
+        {/if}{#if chain}through the chain − {chain.name} <span class="num">{leftText(chain)}</span>{/if}
+      </button>
+    {/if}
+    {#if print.status === 'running'}<button class="plain" onclick={hands.cancel}>Cancel</button>
+    {:else}
+      <button class="plain" disabled={busy} onclick={hands.again}>Print again</button>
+      <button class="plain" onclick={hands.remove}>Delete</button>
+    {/if}
+  </header>
+  {#if print.status === 'running'}
+    <div class="running">
+      <Progressbar progress={Math.round(print.share * 100)} size="h-1.5" />
+      <span class="muted"
+        >{Math.round(print.share * 100)} %{print.secondsLeft === null
+          ? ''
+          : `, about ${Math.max(1, Math.round(print.secondsLeft))} s left`}</span
+      >
+    </div>
+  {:else if print.status !== 'done'}
+    <p class="running">
+      <strong class="bad">{WORDS[print.status]}.</strong>
+      {print.message}
+      {#if print.message.includes('over full scale')}<button class="plain" disabled={busy} onclick={hands.float}
+          >Print as 32-bit float</button
+        >{/if}
+    </p>
+  {/if}
+  {#each print.notes as note (note)}<p class="running muted">{note}</p>{/each}
+  {#if proving}
+    <div class="proofs">
+      {#each print.nulls as proof, place (place)}
+        <NullLine print={print.id} {place} {proof} seconds={print.frames / print.rate} onplay={hands.play} />
+      {/each}
+    </div>
+  {/if}
+  {#if shown && print.files.length}
+    <table>
+      <thead>
+        <tr
+          ><th>File</th><th class="right">Peak</th><th class="right">True peak</th><th class="right">LUFS</th><th class="right">Range</th
+          ><th>Hear</th><th></th></tr
+        >
+      </thead>
+      <tbody>
+        {#each print.files as file (file.id)}
+          <tr>
+            <td
+              ><span title="SHA-256 {file.sha256}">{file.name}</span>
+              <span class="muted">{KIND_WORDS[file.kind]}{file.channels === 1 ? ', mono' : ''}</span></td
+            >
+            <td class="num right">{level(file.peakDb)}</td>
+            <td class="num right">{level(file.truePeakDb)}</td>
+            <td class="num right">{file.lufs === null ? '–' : level(file.lufs)}</td>
+            <td class="num right">{file.rangeLu === null ? '–' : file.rangeLu.toFixed(1)}</td>
+            <td
+              ><Listen src="/api/prints/{print.id}/{file.id}" name={file.name} seconds={file.frames / print.rate} onplay={hands.play} /></td
+            >
+            <td class="right"><a class="plain" href="/api/prints/{print.id}/{file.id}?download" download={file.name}>Download</a></td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  {/if}
+</article>
+
+<style>
+  article {
+    border: 1px solid var(--line);
+    border-radius: 10px;
+    background: var(--sheet);
+  }
+  header {
+    display: flex;
+    align-items: center;
+    gap: 8px;
+    padding: 8px 12px;
+  }
+  .what {
+    flex: 1;
+    min-width: 0;
+  }
+  .what strong {
+    display: block;
+    font-weight: 600;
+  }
+  .fold {
+    width: 20px;
+    height: 24px;
+    color: var(--muted);
+  }
+  .proof {
+    max-width: 340px;
+    color: var(--kelp);
+    font-weight: 600;
+    text-align: right;
+  }
+  .muted {
+    color: var(--muted);
+  }
+  .bad,
+  .proof.bad {
+    color: var(--persimmon);
+  }
+  .running {
+    margin: 0;
+    padding: 0 12px 10px 40px;
+  }
+  .proofs {
+    padding: 0 12px 8px 40px;
+    border-top: 1px solid var(--hair);
+  }
+  table {
+    width: 100%;
+    border-collapse: collapse;
+  }
+  th {
+    padding: 4px 8px;
+    border-top: 1px solid var(--hair);
+    color: var(--muted);
+    font-size: 12px;
+    font-weight: 500;
+    text-align: left;
+  }
+  td {
+    padding: 3px 8px;
+    border-top: 1px solid var(--hair);
+  }
+  th:first-child,
+  td:first-child {
+    padding-left: 40px;
+  }
+  .right {
+    text-align: right;
+  }
+</style>

@@ -1,0 +1,102 @@
+// What the Prints view is about to print: chosen once, kept while the session is open.
+import type { FileOrder, Format, Range, Tail } from '$core/prints/order';
+import { DEFAULT_NAMES } from '$core/prints/order';
+
+/** Kinds that are chosen as a whole; versions and single channels are chosen one by one. */
+export const WHOLE = ['stem', 'input', 'mix', 'raw', 'dry'] as const;
+export type Whole = (typeof WHOLE)[number];
+
+export type Choice = ReturnType<typeof createChoice>;
+
+const choices = new WeakMap<object, Choice>();
+/** The choice of an open session, as it was left. */
+export function choiceOf(store: object): Choice {
+  const known = choices.get(store) ?? createChoice();
+  choices.set(store, known);
+  return known;
+}
+
+function createChoice() {
+  let kinds = $state.raw<ReadonlySet<Whole>>(new Set<Whole>(['stem', 'input', 'mix']));
+  /** Versions that are not printed. */
+  let left = $state.raw<ReadonlySet<string>>(new Set<string>());
+  let channels = $state.raw<readonly FileOrder[]>([]);
+  const turned = <T>(set: ReadonlySet<T>, item: T): ReadonlySet<T> => {
+    const next = new Set(set);
+    if (!next.delete(item)) next.add(item);
+    return next;
+  };
+  let format = $state<Format>('wav24');
+  let rate = $state<number | null>(null);
+  let ranges = $state.raw<readonly Range[]>([]);
+  let tail = $state<Tail>('decay');
+  let preRoll = $state<number | null>(null);
+  let dither = $state<boolean | null>(null);
+  let names = $state(DEFAULT_NAMES);
+  return {
+    get kinds() {
+      return kinds;
+    },
+    turn: (kind: Whole) => (kinds = turned(kinds, kind)),
+    prints: (versionId: string) => !left.has(versionId),
+    turnVersion: (versionId: string) => (left = turned(left, versionId)),
+    get channels() {
+      return channels;
+    },
+    add: (file: FileOrder) => (channels = [...channels.filter(({ kind, id }) => kind !== file.kind || id !== file.id), file]),
+    drop: (file: FileOrder) => (channels = channels.filter((each) => each !== file)),
+    get format() {
+      return format;
+    },
+    set format(next) {
+      format = next;
+    },
+    get rate() {
+      return rate;
+    },
+    set rate(next) {
+      rate = next;
+    },
+    get ranges() {
+      return ranges;
+    },
+    set ranges(next) {
+      ranges = next;
+    },
+    get tail() {
+      return tail;
+    },
+    set tail(next) {
+      tail = next;
+    },
+    get preRoll() {
+      return preRoll;
+    },
+    set preRoll(next) {
+      preRoll = next;
+    },
+    get dither() {
+      return dither;
+    },
+    set dither(next) {
+      dither = next;
+    },
+    get names() {
+      return names;
+    },
+    set names(next) {
+      names = next;
+    }
+  };
+}
+
+/** The order as it is sent; `versions` are those of the session, `stems` whether there are any. */
+export function orderOf(choice: Choice, versions: readonly { readonly id: string }[]) {
+  const { kinds, channels, format, rate, ranges, tail, preRoll, dither, names } = choice;
+  const files: FileOrder[] = [
+    ...WHOLE.filter((kind) => kinds.has(kind)).map((kind) => ({ kind })),
+    ...versions.filter(({ id }) => choice.prints(id)).map(({ id }) => ({ kind: 'version' as const, id })),
+    ...channels.map(({ kind, id }) => ({ kind, id }))
+  ];
+  return { files, format, rate, ranges, tail, preRoll: ranges.length ? preRoll : null, dither, names };
+}

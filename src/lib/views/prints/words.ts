@@ -1,0 +1,48 @@
+// Words of the Prints view.
+import type { Format, PrintKind } from '$core/prints/order';
+import type { Null } from '$files/prints/proof';
+import { timeText } from '$lib/ui/format';
+
+export const FORMAT_WORDS: Readonly<Record<Format, string>> = {
+  wav16: 'WAV, 16 bit',
+  wav24: 'WAV, 24 bit',
+  wav32: 'WAV, 32 bit',
+  wav32f: 'WAV, 32-bit float',
+  flac16: 'FLAC, 16 bit',
+  flac24: 'FLAC, 24 bit'
+};
+export const KIND_WORDS: Readonly<Record<PrintKind, string>> = {
+  mix: 'mix',
+  stem: 'stem',
+  input: 'mix-bus input',
+  version: 'version',
+  raw: 'track',
+  dry: 'dry track',
+  bus: 'bus',
+  return: 'return',
+  cue: 'cue'
+};
+/** Level to a tenth, "−∞" of silence. */
+export const level = (db: number | null): string => (db === null ? '−∞' : db.toFixed(1).replace('-', '−'));
+const NOTHING = -300;
+export const leftText = ({ db }: Null): string => (db <= NOTHING ? 'nothing' : `${level(db)} dBFS`);
+/** "stems − mix-bus input" */
+export const nullWords = ({ of, name }: Null): string => (of === 'stems' ? 'stems − mix-bus input' : `through the chain − ${name}`);
+export const megabytes = (bytes: number): string =>
+  bytes >= 1e9
+    ? `${(bytes / 1e9).toFixed(1)} GB`
+    : bytes >= 1e6
+      ? `${Math.round(bytes / 1e6)} MB`
+      : `${Math.max(1, Math.round(bytes / 1e3))} kB`;
+export const lengthText = (frames: number, rate: number): string => timeText(frames, rate);
+
+/** Frames of a time that was typed: "1:02.5", "62.5" or "3000000 f"; null where it is none. */
+export function framesOf(text: string, rate: number): number | null {
+  const plain = text.trim().replace(',', '.');
+  const frames = /^(\d+)\s*(f|frames)$/.exec(plain);
+  if (frames) return Number(frames[1]);
+  const parts = /^(?:(?:(\d+):)?(\d+):)?(\d+(?:\.\d+)?)$/.exec(plain);
+  if (!parts) return null;
+  const [, hours = '0', minutes = '0', seconds] = parts;
+  return Math.round((Number(hours) * 3600 + Number(minutes) * 60 + Number(seconds)) * rate);
+}
