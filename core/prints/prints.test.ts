@@ -10,7 +10,6 @@ import { commit } from '../session/changes.ts';
 import type { Session } from '../session/entities.ts';
 import { judgeStems } from '../stems/soundness.ts';
 import { AS_MIXED, chainAlone, keyFiles, keyName, SUM, waitOf } from './chainAlone.ts';
-import { fileNames } from './names.ts';
 import { plannedFiles, readOrder, type FileOrder, type PlannedFile } from './order.ts';
 import { passesOf, type Pass } from './passes.ts';
 import { renderPass, spanOf, type Span } from './render.ts';

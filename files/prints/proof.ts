@@ -63,7 +63,7 @@ export type Proved = {
 
 /** Proves what of a job's range can be proved: with stems and input the sum, with stems and mix the chain, with both every version. */
 export async function prove(job: Proved): Promise<Null[]> {
-  const { session, files, range, pass } = job;
+  const { session, files, range } = job;
   const stems = stemsOf(session).flatMap(({ id }) => files.filter((file) => file.kind === 'stem' && file.id === id));
   if (stems.length === 0 || stems.length < stemsOf(session).length) return [];
   const input = files.find(({ kind }) => kind === 'input');

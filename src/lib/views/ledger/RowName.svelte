@@ -32,6 +32,14 @@
     store.watchGroups();
     return heldBy(store.session, line.id).length;
   });
+  /** What is said of a stem, and of what is not as stems need it. */
+  const stem = $derived.by(() => {
+    const { flaws, stems } = store.soundness;
+    const own = flaws.filter(({ edge, stems: crossed }) => edge.from === line.id || crossed.includes(line.id));
+    if (!channel.stem && own.length === 0) return null;
+    const title = own.length ? own.map(({ text }) => text).join(' ') : channel.common ? 'A common stem: sound' : 'A stem: sound';
+    return { title, bad: own.some(({ code }) => code !== 'split'), split: own.length > 0, stem: channel.stem && stems.length > 0 };
+  });
   let renaming = $state(false);
 
   /** The channel whose name is being typed: the row may come to show another. */
@@ -73,6 +81,16 @@
   {#if channel.kind === 'key' || channel.pattern}<span
       class="mark key"
       title={channel.kind === 'key' ? 'Key track: heard by key inputs only' : 'Plays a pattern'}
+    ></span>{/if}
+  {#if stem}<span
+      class="stem"
+      class:bad={stem.bad}
+      class:split={stem.split && !stem.bad}
+      class:common={channel.common}
+      class:stray={!stem.stem}
+      role="img"
+      aria-label={stem.title}
+      title={stem.title}
     ></span>{/if}
   {#if channel.kind === 'vca'}<span class="badge vca" title="VCA: its fader offsets those of what it holds">VCA</span>{/if}
   {#if renaming}
@@ -162,6 +180,7 @@
   }
   .band,
   .mark,
+  .stem,
   .count,
   .out,
   .badge,
@@ -204,6 +223,27 @@
     border: 2px dotted var(--muted);
     border-radius: 0;
     border-width: 0 0 2px 2px;
+  }
+  /* Where it crosses into the mix bus: a gate, open downwards where it is common, broken where it is not sound. */
+  .stem {
+    width: 9px;
+    height: 13px;
+    flex: none;
+    border: solid var(--kelp);
+    border-width: 2px 2px 2px 0;
+  }
+  .stem.common {
+    border-bottom-style: none;
+  }
+  .stem.split {
+    border-color: var(--ochre);
+  }
+  .stem.bad {
+    border-color: var(--persimmon);
+    border-style: dashed;
+  }
+  .stem.stray {
+    border-width: 0 2px 0 0;
   }
   .count {
     color: var(--muted);

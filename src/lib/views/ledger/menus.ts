@@ -1,4 +1,5 @@
 // What the menus of rows, crosspoints and columns offer.
+import { chainOf } from '$core/routing/chain';
 import { idsBy, rowsBy } from '$core/session/lookup';
 import type { MenuEntry } from '$lib/ui/Menu.svelte';
 import type { Command } from '$core/commands/index';
@@ -46,6 +47,17 @@ export function rowMenu(desk: Desk, actions: LedgerActions, hands: Hands, id: st
     ...only(summing, { label: 'Insert a bus before its members…', run: () => hands.name('insert') }),
     ...only(channel.kind === 'mix', { label: 'Add a stage to the mix chain…', run: () => hands.name('stage') }),
     ...only(buses.length > 0, { label: 'Dissolve…', run: () => hands.ask({ kind: 'dissolve', ids: buses }) }),
+    ...only(channel.kind === 'bus', {
+      label: channel.stem ? 'No stem any more' : 'Make it a stem',
+      run: () =>
+        store.act([
+          { do: 'stems.set', ids: channel.stem ? buses : buses.filter((one) => !chainOf(store.session).has(one)), on: !channel.stem }
+        ])
+    }),
+    ...only(channel.stem, {
+      label: channel.common ? 'Stem of its own tracks only' : 'Common stem: wanted across everything',
+      run: () => store.act([{ do: 'stems.set', ids: [id], on: true, common: !channel.common }])
+    }),
     ...only(channel.kind === 'return', { label: 'Twin into buses…', run: () => hands.ask({ kind: 'twin', id }) }),
     ...only(returns.length > 1, { label: 'Merge returns', run: () => store.act([{ do: 'returns.merge', ids: returns }]) }),
     ...only(canBeHeld(channel), { label: 'Put into VCA…', run: () => hands.pick('intoVca') }),

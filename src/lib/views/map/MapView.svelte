@@ -90,6 +90,17 @@
     return { edges, tags };
   });
   const at = $derived(new Map(map.nodes.map((node) => [node.id, node])));
+  /** The line that the stems cross on their way into the mix bus, and the edges by which they are not sound. */
+  const stems = $derived.by(() => {
+    const { stems: all, sound, flaws } = store.soundness;
+    const crossed = all.flatMap(({ id }) => at.get(id) ?? []);
+    const mix = at.get('mix');
+    const flawed = new Set(flaws.map(({ edge: { via, from, to } }) => `${via} ${from} ${to}`));
+    if (!mix || crossed.length === 0) return { line: null, flawed };
+    const x = Math.min(mix.x - 30, Math.max(...crossed.map((node) => node.x)) + 64);
+    const ys = crossed.map(({ y }) => y);
+    return { line: { x, top: Math.min(...ys) - 26, bottom: Math.max(...ys) + 22, sound }, flawed };
+  });
   const colourOf = ({ via, colour }: MapEdge) => (via === 'key' ? 'var(--ochre)' : family(colour));
   const DASH: Record<string, string> = { post: '5 4', pre: '1.5 4', input: '8 3 1.5 3' };
   const saying = ({ from, to, via, tap, db, on }: MapEdge) =>
@@ -281,6 +292,7 @@
             class="river {edge.via}"
             class:lit
             class:off={!edge.on}
+            class:flawed={stems.flawed.has(`${edge.via} ${edge.from} ${edge.to}`)}
             d={edge.d}
             style:stroke={colourOf(edge)}
             stroke-width={edge.via === 'output' ? edge.width : edge.via === 'send' ? Math.max(1.2, edge.width) : 1.6}
@@ -302,6 +314,15 @@
             />
           {/if}
         {/each}
+        {#if stems.line}
+          {@const { x, top, bottom, sound } = stems.line}
+          <g class="stems" class:sound>
+            <title>{sound ? 'The stems: what crosses this line adds up to the mix-bus input' : 'The stems do not add up: see Prints'}</title
+            >
+            <line x1={x} x2={x} y1={top} y2={bottom} />
+            <text {x} y={bottom + 14}>{sound ? 'stems' : 'stems: not sound'}</text>
+          </g>
+        {/if}
         {#if rerouting}
           {@const from = at.get(rerouting.from)}
           {#if from}<path class="ghost" d="M{from.x + 8} {from.y}L{rerouting.x} {rerouting.y}" />{/if}
@@ -391,6 +412,26 @@
   .river.lit {
     opacity: 1;
     filter: brightness(0.82);
+  }
+  .river.flawed {
+    stroke: var(--persimmon) !important;
+    opacity: 0.95;
+  }
+  .stems line {
+    stroke: var(--persimmon);
+    stroke-width: 1.5;
+    stroke-dasharray: 7 4;
+  }
+  .stems text {
+    fill: var(--persimmon);
+    font-size: 12px;
+    text-anchor: middle;
+  }
+  .stems.sound line {
+    stroke: var(--kelp);
+  }
+  .stems.sound text {
+    fill: var(--kelp);
   }
   .end {
     fill: transparent;

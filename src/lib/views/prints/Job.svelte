@@ -34,15 +34,14 @@
         {when(print.startedAt)} · {FORMAT_WORDS[print.order.format]}, {print.rate / 1000} kHz · revision {print.revision}{#if print.status === 'done'}
           · {lengthText(print.frames, print.rate)} · {megabytes(bytes)}{/if}
       </span>
+      {#if print.nulls.length}
+        <button class="proof" class:bad={broken.length > 0} aria-expanded={proving} onclick={() => (proving = !proving)}>
+          {#if broken.length}✗ does not add up{:else}✓ adds up{/if}:
+          {#if stems}stems − input <span class="num">{leftText(stems)}</span>{/if}{#if stems && chain}<span>&nbsp;·&nbsp;</span
+            >{/if}{#if chain}through the chain − {chain.name} <span class="num">{leftText(chain)}</span>{/if}
+        </button>
+      {/if}
     </div>
-    {#if print.nulls.length}
-      <button class="proof" class:bad={broken.length > 0} aria-expanded={proving} onclick={() => (proving = !proving)}>
-        {#if broken.length}✗ does not add up{:else}✓ adds up{/if}:
-        {#if stems}stems − input <span class="num">{leftText(stems)}</span>{/if}{#if stems && chain}
-          ·
-        {/if}{#if chain}through the chain − {chain.name} <span class="num">{leftText(chain)}</span>{/if}
-      </button>
-    {/if}
     {#if print.status === 'running'}<button class="plain" onclick={hands.cancel}>Cancel</button>
     {:else}
       <button class="plain" disabled={busy} onclick={hands.again}>Print again</button>
@@ -131,10 +130,10 @@
     color: var(--muted);
   }
   .proof {
-    max-width: 340px;
+    display: block;
     color: var(--kelp);
     font-weight: 600;
-    text-align: right;
+    text-align: left;
   }
   .muted {
     color: var(--muted);

@@ -6,7 +6,7 @@
 
   let { print, place, proof, seconds, onplay }: { print: string; place: number; proof: Null; seconds: number; onplay: () => void } =
     $props();
-  const [FLOOR, TOP] = [-180, 0];
+  const [FLOOR, TOP] = [-150, -90];
   const WIDTH = 480;
   const HEIGHT = 54;
   const y = (db: number) => HEIGHT * (1 - (Math.max(FLOOR, Math.min(TOP, db)) - FLOOR) / (TOP - FLOOR));
@@ -20,7 +20,7 @@
   </p>
   {#each proof.why as why (why)}<p class="bad">{why}</p>{/each}
   {#if proof.residual !== null}
-    <svg viewBox="0 0 {WIDTH} {HEIGHT}" preserveAspectRatio="none" role="img" aria-label="What is left over, from −180 to 0 dBFS">
+    <svg viewBox="0 0 {WIDTH} {HEIGHT}" preserveAspectRatio="none" role="img" aria-label="What is left over, from −150 to −90 dBFS">
       <line x1="0" x2={WIDTH} y1={y(proof.bar)} y2={y(proof.bar)} />
       {#each bars as { x, db } (x)}<rect {x} y={y(db)} width={WIDTH / proof.shape.length - 0.4} height={HEIGHT - y(db)} />{/each}
     </svg>

@@ -53,7 +53,7 @@
     const count = files.length * Math.max(1, choice.ranges.length);
     const own = printed.filter(ownPass).map(({ name }) => `“${name}”`);
     return `${count} file${count === 1 ? '' : 's'} of ${timeText(frames, rate).slice(0, -2)} and their tail, about ${megabytes(bytes)}. One pass${
-      own.length ? `, and one each for ${own.join(', ')}` : ''
+      own.length ? `, and one more for ${own.join(', ')}` : ''
     }.`;
   });
   const button = $derived.by(() => {
@@ -155,7 +155,7 @@
         value={choice.dither === null ? '' : choice.dither ? 'on' : 'off'}
         onchange={(event) => (choice.dither = event.currentTarget.value === '' ? null : event.currentTarget.value === 'on')}
       >
-        <option value="">{bits === 16 ? 'TPDF, as 16 bit needs it' : 'none: 24 bit keeps what is heard'}</option>
+        <option value="">{bits === 16 ? 'TPDF' : 'none'}</option>
         <option value={bits === 16 ? 'off' : 'on'}>{bits === 16 ? 'none' : 'TPDF'}</option>
       </select>
     {/if}

@@ -134,23 +134,25 @@
     color: var(--muted);
   }
   .stems {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 4px 12px;
+    display: grid;
+    gap: 2px;
     margin: 8px 0 0;
     padding: 0;
     list-style: none;
     font-weight: 600;
   }
   .stems li {
-    display: inline-flex;
+    display: flex;
     align-items: center;
-    gap: 5px;
+    gap: 6px;
   }
   .dot {
     width: 9px;
     height: 9px;
     border-radius: 50%;
+  }
+  .toggle:first-of-type {
+    margin-left: auto;
   }
   .toggle {
     padding: 0 5px;

@@ -51,7 +51,7 @@
             >{/if}
         </span>
         <span class="words">
-          {words.length ? words.join('; ') : 'as the mix'}{#if ownPass(version)}<em> · a pass of its own</em>{/if}
+          {words.length ? words.join('; ') : 'as the mix'}{#if ownPass(version)}<em>&nbsp;· a pass of its own</em>{/if}
           {#each left as { stem, inside } (stem)}
             <span class="note"
               >{nameOf(stem)} goes on in {inside.map(nameOf).join(', ')}.
