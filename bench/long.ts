@@ -92,6 +92,7 @@ try {
       files: files.value.map((own) => ({ ...own, title: own.name, path: file })),
       range: null,
       pass: 0,
+      ahead: null,
       date: '2026-01-01T00:00:00Z'
     },
     (share) => {

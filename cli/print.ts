@@ -56,9 +56,12 @@ export async function print(
       if (choice.json || !process.stderr.isTTY || percent === shown) return;
       process.stderr.write(`\r${(shown = percent)} %`);
     };
-    const thread = path.join(path.dirname(kernel), 'threads', 'render.js');
+    const threads = path.join(path.dirname(kernel), 'threads');
+    const [thread, ahead] = [path.join(threads, 'render.js'), path.join(threads, 'ahead.js')];
     const date = new Date().toISOString();
-    const printed = must(await printJob({ session, order, kernel, recordings, folder, date, thread, keepResiduals: false }, progress));
+    const printed = must(
+      await printJob({ session, order, kernel, recordings, folder, date, thread, ahead, keepResiduals: false }, progress)
+    );
     if (shown >= 0) process.stderr.write('\r');
     for (const note of printed.notes) process.stderr.write(`isotaxis: ${note}\n`);
     const held = printed.nulls.every(({ holds }) => holds);

@@ -1,8 +1,9 @@
 // compile: from a topology to a render plan in kernel memory. What is emitted, level by level, some strips at a time: what comes in, its
 // inserts, its fader; then the interface outputs. What comes early waits for what comes late, so that paths stay aligned.
 import type { KernelModule } from '../kernel/kernel.ts';
-import { CHUNK, METER_FLOATS } from '../kernel/period.ts';
+import { CHUNK, METER_FLOATS, PERIOD } from '../kernel/period.ts';
 import type { Pair } from '../processors/processor.ts';
+import type { Tap } from '../session/entities.ts';
 import { listed } from '../routing/graph.ts';
 import { batchesOf } from './plan/batches.ts';
 import { createCompensations } from './plan/compensation.ts';
@@ -14,10 +15,17 @@ import { createSums } from './plan/sums.ts';
 import type { Listened } from './engine.ts';
 import type { PlanEdge, Strip, Topology } from './topology.ts';
 
+const NONE: ReadonlySet<string> = new Set();
 /** Signals before the fader that get a meter. */
 const MOST_EARLY = 256;
 
-export function compile(module: KernelModule, topology: Topology, rate: number, listened: readonly Listened[] = []): Plan {
+export function compile(
+  module: KernelModule,
+  topology: Topology,
+  rate: number,
+  listened: readonly Listened[] = [],
+  first: ReadonlySet<string> = NONE
+): Plan {
   const emission = beginEmission(module, rate);
   const { kernel, code, op, ramp, buffer } = emission;
   const strips = new Map<string, PlannedStrip>();
@@ -26,8 +34,10 @@ export function compile(module: KernelModule, topology: Topology, rate: number, 
   const sums = createSums(emission, { strips, compensations, placing });
   const inserts = createInserts(emission, { strips, compensations, rooms: topology.rooms });
   const { incoming, pairs, early } = readEdges(topology.edges);
+  const cross = crossingOf(topology, listened, first);
   /** Signals before a fader that others take, later in the period. */
   const tapped = new Set([
+    ...[...cross.values()].map(({ id }) => `${id} pre`),
     ...listened.map(({ id, tap }) => `${id} ${tap}`),
     ...topology.edges.map(({ from, source }) => `${from} ${source}`),
     ...topology.strips.flatMap(({ inserts: own }) => own.map(({ keyId, keyTap }) => `${keyId} ${keyTap}`))
@@ -77,15 +87,20 @@ export function compile(module: KernelModule, topology: Topology, rate: number, 
       return to;
     }) as unknown as Pair;
   };
-  let fadeAt: Pair | null = null;
+  const fadeAt = new Map<string, Pair>();
   /** The gains of this period, as a signal: it stays for all that fade. */
   const fadeSignal = (): Pair => {
-    if (fadeAt) return fadeAt;
+    const name = emission.own('fade');
+    const known = fadeAt.get(name);
+    if (known) return known;
     const to = emission.lasting();
     op(code.source, to, gains, unity);
-    return (fadeAt = [to, to]);
+    fadeAt.set(name, [to, to]);
+    return [to, to];
   };
 
+  /** Strips of the first part whose faders the other part does once more. */
+  const again = new Set<string>();
   /** A strip's fader and pan, metered on the way. */
   const end = (strip: Strip, input: Signal, pre: Signal) => {
     const { id } = strip.channel;
@@ -107,9 +122,27 @@ export function compile(module: KernelModule, topology: Topology, rate: number, 
       if (cell !== undefined && cell !== besides) op(code.meter, ...pair, cell);
     }
     strips.set(id, { strip, taps: { input, pre, post: { pair: post, latency: pre.latency } }, chunks: [] });
+    if (!cross.has(`${id} post`) || strip.crossed || strip.fades) return;
+    if (pre.pair[0] !== pre.pair[1] && !cross.has(`${id} pre`)) return;
+    again.add(id);
+    emission.part(1);
+    op(code.fader, ...pre.pair, ...post, ramp(`g ${id} L`), ramp(`g ${id} R`), meterOf.get(id)!, 0);
+    emission.part(0);
   };
 
-  for (const batch of levelsOf(topology.strips).flatMap(batchesOf))
+  const crossing: number[] = [];
+  let [region, addresses] = [0, 0];
+  if (first.size > 0) emission.opLater(() => [code.scatter, region, addresses, crossing.length]);
+  const passages: { ids: string[]; from: number; count: number; part: 0 | 1 }[] = [];
+  const isFirst = ({ channel }: Strip) => first.has(channel.id);
+  const batches = levelsOf(topology.strips).flatMap((level) => [
+    ...batchesOf(level.filter(isFirst)),
+    ...batchesOf(level.filter((strip) => !isFirst(strip)))
+  ]);
+  for (const batch of batches) {
+    const part = isFirst(batch[0]) ? 0 : 1;
+    emission.part(part);
+    const from = emission.count();
     emission.passage(() => {
       const inputs = new Map(batch.map((strip) => [strip, begin(strip)]));
       const signals = inserts.through(batch, inputs);
@@ -119,6 +152,18 @@ export function compile(module: KernelModule, topology: Topology, rate: number, 
         return [...(tapped.has(`${id} input`) ? input.pair : []), ...(tapped.has(`${id} pre`) ? pre.pair : [])];
       });
     });
+    passages.push({ ids: batch.map(({ channel }) => channel.id), from, count: emission.count() - from, part });
+  }
+  if (first.size > 0) {
+    // A mono signal before its fader is half of what is behind it: the fader is done once more on the other side.
+    const signals = [...cross.values()].flatMap(({ id, tap }) => strips.get(id)!.taps[tap === 'post' && again.has(id) ? 'pre' : tap].pair);
+    crossing.push(...new Set(signals));
+    region = kernel.reserve(Math.max(1, crossing.length) * PERIOD * 4, true);
+    addresses = emission.table(crossing);
+    emission.part(0);
+    op(code.gather, region, addresses, crossing.length);
+    emission.part(1);
+  }
 
   // All interface outputs come equally late.
   const leaving = incoming.get(null) ?? [];
@@ -145,6 +190,8 @@ export function compile(module: KernelModule, topology: Topology, rate: number, 
   const controls = inserts.instances.flatMap((instance) => [...instance.controls]);
   return {
     ...memory,
+    crossing: memory.f32.subarray(region >> 2, (region >> 2) + crossing.length * PERIOD),
+    passages: passages.map(({ ids, from, count, part }) => ({ ids, ops: { at: memory.parts[part].at + from * code.words * 4, count } })),
     topology,
     strips,
     order,
@@ -176,6 +223,18 @@ function readEdges(edges: readonly PlanEdge[]) {
     /** They are metered there. */
     early: [...early].slice(0, MOST_EARLY)
   };
+}
+
+/** Signals that strips of the first part leave for others, or for whoever listens. */
+function crossingOf({ edges, strips }: Topology, listened: readonly Listened[], first: ReadonlySet<string>): ReadonlyMap<string, Listened> {
+  const found = new Map<string, Listened>();
+  const add = (id: string | null, tap: Tap) => {
+    if (id !== null && first.has(id)) found.set(`${id} ${tap}`, { id, tap });
+  };
+  for (const { from, to, source } of edges) if (to === null || !first.has(to)) add(from, source);
+  for (const { channel, inserts } of strips) if (!first.has(channel.id)) for (const { keyId, keyTap } of inserts) add(keyId, keyTap);
+  for (const { id, tap } of listened) add(id, tap);
+  return found;
 }
 
 /** Strips by level, lowest first; they come sorted. */

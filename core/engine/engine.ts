@@ -11,6 +11,7 @@ import { gainsOf } from './gains.ts';
 import type { KernelModule } from '../kernel/kernel.ts';
 import { CHUNK, CHUNK_PERIODS, METER_FLOATS, PERIOD } from '../kernel/period.ts';
 import { createRunner, type Runner } from './runner.ts';
+import type { Share } from './share.ts';
 import { touchedBy } from './touched.ts';
 import { roomOf, topologyOf } from './topology.ts';
 
@@ -52,6 +53,12 @@ export type Engine = {
   readonly latency: (channelId: string, tap?: Tap) => Frames;
   /** Whether something is still held inside, an echo on its way, that will come out of its processor louder than a level. */
   readonly holding: (level: number) => boolean;
+  /** Of one that runs ahead of another: whether that wants no more. */
+  readonly ended: () => boolean;
+  /** Buffers of a period that cross from one engine's share to the other's. */
+  readonly crossing: () => number;
+  /** Renders so many periods by the clock given: what each channel's strip costs, in the clock's units. */
+  readonly costs: (periods: number, now: () => number) => ReadonlyMap<string, number>;
   /** Inserts that take level off, compressors and limiters, in the order of `reductions`; the same list as long as the plan is. */
   readonly reducers: () => readonly string[];
   /** The deepest gain reduction of each in dB (≤ 0) since the last reading. */
@@ -80,6 +87,8 @@ export type EngineOptions = {
   readonly until?: Frames;
   /** Where the mix's fades are, of what was recorded elsewhere: frames by which it plays late, and where they end. */
   readonly fadesAt?: FadesAt;
+  /** Which part of the plan it runs, where two engines share the work. */
+  readonly share?: Share;
   /** Whether it can be rewound: playback can, prints need not. */
   readonly keep?: boolean;
 };
@@ -92,11 +101,12 @@ export function createEngine({
   keep = false,
   listened = [],
   until = Infinity,
-  fadesAt
+  fadesAt,
+  share
 }: EngineOptions): Engine {
   const pool: Float32Array[] | null = keep ? [] : null;
   const begin = (before: Runner | null) =>
-    createRunner({ module, topology: topologyOf(session), session, pcm, pool, before, rendered, listened, until, fadesAt });
+    createRunner({ module, topology: topologyOf(session), session, pcm, pool, before, rendered, listened, until, fadesAt, share });
 
   let rendered = 0;
   let runner = begin(null);
@@ -266,7 +276,23 @@ export function createEngine({
     out,
     tap: (channelId, side, tap = 'post') => fades.heard(runner, (one) => one.tap(channelId, side, tap)),
     latency: (channelId, tap = 'post') => runner.plan.strips.get(channelId)?.taps[tap].latency ?? 0,
-    holding: (level) => [...runner.plan.controls.values()].some((control) => control.holds?.(runner.plan, rendered, level)),
+    holding: (level) => runner.holding(rendered, level),
+    ended: () => runner.ended(),
+    crossing: () => runner.plan.crossing.length / PERIOD,
+    costs: (periods, now) => {
+      const costs = new Map<string, number>();
+      for (let i = 0; i < periods; i++) {
+        const phase = (rendered / PERIOD) % CHUNK_PERIODS;
+        if (phase === 0) {
+          const began = now();
+          fillChunks();
+          runner.spread(now() - began, costs);
+        }
+        runner.costs(rendered, phase, now, costs);
+        rendered += PERIOD;
+      }
+      return costs;
+    },
     reducers: () => runner.plan.reducers,
     reductions: (into) => {
       const { reducers, controls } = runner.plan;

@@ -14,6 +14,7 @@ import { CHUNK, PERIOD } from '../kernel/period.ts';
 import { addPulses } from './pattern.ts';
 import type { Instance } from '../processors/processor.ts';
 import { RAMP_PERIODS, type Ramp } from './ramps.ts';
+import { exchangeOver, type Share } from './share.ts';
 import type { Topology } from './topology.ts';
 
 export type Runner = {
@@ -28,6 +29,14 @@ export type Runner = {
   /** Reads the next chunk of every source. */
   readonly fill: (parts: readonly Span[], tempo: Settings) => void;
   readonly run: (rendered: Frames, phase: number) => void;
+  /** Runs a period passage by passage and adds up what each strip costs, by the clock given. */
+  readonly costs: (rendered: Frames, phase: number, now: () => number, into: Map<string, number>) => void;
+  /** Adds what the filling of sources took to the strips that have some. */
+  readonly spread: (time: number, into: Map<string, number>) => void;
+  /** Of one that runs ahead: whether nobody wants more. */
+  readonly ended: () => boolean;
+  /** Whether something louder than a level is still held, in this engine's share or the other's. */
+  readonly holding: (rendered: Frames, level: number) => boolean;
   readonly keep: (rendered: Frames) => void;
   /** Nothing kept of it is needed any more. */
   readonly release: () => void;
@@ -58,11 +67,31 @@ type Birth = {
   readonly listened: readonly Listened[];
   readonly until: Frames;
   readonly fadesAt: FadesAt | undefined;
+  readonly share: Share | undefined;
 };
 
-export function createRunner({ module, topology, session, pcm, pool, before, rendered: begun, listened, until, fadesAt }: Birth): Runner {
+export function createRunner({
+  module,
+  topology,
+  session,
+  pcm,
+  pool,
+  before,
+  rendered: begun,
+  listened,
+  until,
+  fadesAt,
+  share
+}: Birth): Runner {
   const { rate } = settingsOf(session);
-  const plan = compile(module, topology, rate, listened);
+  const plan = compile(module, topology, rate, listened, share?.first);
+  const exchange = share?.ring ? exchangeOver(share.ring) : null;
+  const { at: ops, count: opCount } = plan.parts[share?.part ?? 1];
+  /** Whether this engine runs a strip. */
+  const runs = (id: string) => !share || share.first.has(id) === (share.part === 0);
+  /** What the other engine said last: whether it still holds something, and whether it wants no more. */
+  let [held, ended] = [false, false];
+  const holds = (rendered: Frames, level: number) => [...plan.controls.values()].some((control) => control.holds?.(plan, rendered, level));
   const keeper = pool && createKeeper(plan, pool);
   const site = () => ({ rate, bpm: settingsOf(session).bpm });
   /** Instances of processors in which something may move. */
@@ -76,7 +105,7 @@ export function createRunner({ module, topology, session, pcm, pool, before, ren
     fade = fadeOf(from);
     const clips = clipsByChannel(from);
     sources = [...plan.strips].flatMap(([id, { chunks }]) =>
-      chunks.map((into, side): Source => {
+      (runs(id) ? chunks : []).map((into, side): Source => {
         const own = (clips.get(id) ?? []).flatMap((clip) => {
           const channel = channelOf(clip, side);
           return channel === null ? [] : [{ clip, channel }];
@@ -146,6 +175,24 @@ export function createRunner({ module, topology, session, pcm, pool, before, ren
   return {
     plan,
     warmUp,
+    ended: () => ended,
+    holding: (rendered, level) => held || holds(rendered, level),
+    spread: (time, into) => {
+      for (const [id, { chunks }] of plan.strips)
+        if (chunks.length) into.set(id, (into.get(id) ?? 0) + (time * chunks.length) / sources.length);
+    },
+    costs: (rendered, phase, now, into) => {
+      plan.ramps.advance(plan.f32);
+      for (const instance of moving) if (!instance.advance(plan)) moving.delete(instance);
+      for (const { ids, ops: own } of plan.passages) {
+        const began = now();
+        plan.kernel.run(own.at, own.count, BigInt(rendered), phase);
+        // The clock's own time is none of it.
+        const read = now();
+        const each = Math.max(0, read - began - (now() - read)) / ids.length;
+        for (const id of ids) into.set(id, (into.get(id) ?? 0) + each);
+      }
+    },
     aimGain,
     aimInsert,
     setClips,
@@ -188,10 +235,16 @@ export function createRunner({ module, topology, session, pcm, pool, before, ren
     },
     run: (rendered, phase) => {
       const { kernel, f32 } = plan;
+      if (exchange && share?.part === 1) held = exchange.pull(plan.crossing);
       if (before && filling-- === 0) for (const { ramp } of over) plan.ramps.aim(ramp, 1, false);
       plan.ramps.advance(f32);
       for (const instance of moving) if (!instance.advance(plan)) moving.delete(instance);
-      kernel.run(plan.ops, plan.opCount, BigInt(rendered), phase);
+      kernel.run(ops, opCount, BigInt(rendered), phase);
+      if (exchange && share?.part === 0) {
+        const after = rendered + PERIOD;
+        const holding = share.tail !== undefined && after >= share.tail.from && holds(after, share.tail.level);
+        ended ||= !exchange.push(plan.crossing, holding);
+      }
     },
     keep: (rendered) => {
       const changing: object[] = [...plan.ramps.moving()];

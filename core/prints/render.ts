@@ -1,5 +1,6 @@
 // Rendering a pass: all its outlets side by side, each with its latency taken out, from the same start to the same end.
 import { createEngine, type FadesAt, type Pcm } from '../engine/engine.ts';
+import type { Share } from '../engine/share.ts';
 import type { KernelModule } from '../kernel/kernel.ts';
 import { PERIOD } from '../kernel/period.ts';
 import { settingsOf } from '../session/entities.ts';
@@ -41,6 +42,32 @@ export function spanOf(pass: Pass, { preRoll }: Pick<PrintOrder, 'preRoll'>, ran
   return { start: start - (start % PERIOD), from: range.from, to: range.to };
 }
 
+type Setting = { readonly to: Frames; readonly fadesAt?: FadesAt; readonly share?: Share };
+/** The engine of a pass: no solo, and nothing new after the end. */
+export const engineOf = (module: KernelModule, { session, outlets }: Pass, pcm: Pcm, { to, fadesAt, share }: Setting) =>
+  createEngine({
+    module,
+    session,
+    pcm,
+    solo: false,
+    until: to,
+    fadesAt,
+    share,
+    // What is taken from the other engine's share has to cross, whatever the tap.
+    listened: share ? outlets : outlets.filter(({ tap }) => tap !== 'post')
+  });
+
+/** The share of a pass that is rendered ahead on another core, until the other engine wants no more. */
+export function renderAhead(module: KernelModule, pass: Pass, pcm: Pcm, { start, to, fadesAt }: Span, share: Share): void {
+  const engine = engineOf(module, pass, pcm, { to, fadesAt, share: { ...share, part: 0, tail: { from: to - start, level: TAIL_LEVEL } } });
+  if (start > 0) engine.locate(start);
+  while (!engine.ended()) engine.period();
+}
+
+/** Buffers that a cut lets cross, which the ring has to hold. */
+export const crossingOf = (module: KernelModule, pass: Pass, first: ReadonlySet<string>): number =>
+  engineOf(module, pass, () => {}, { to: 0, share: { part: 1, first, ring: null } }).crossing();
+
 /**
  * Blocks of a pass, the files' frames only. `least` are frames that it goes on at least, tail or not.
  * `for (const { sides, frames } of renderPass(module, pass, pcm, spanOf(pass, order, null), 'decay'))`
@@ -51,17 +78,18 @@ export function* renderPass(
   pcm: Pcm,
   { start, from, to, fadesAt }: Span,
   tail: PrintOrder['tail'],
-  block = 4096
+  block = 4096,
+  share?: Share
 ): Generator<Block> {
   const { rate } = settingsOf(pass.session);
-  const listened = pass.outlets.filter(({ tap }) => tap !== 'post');
-  // No solo, and nothing new after the end.
-  const engine = createEngine({ module, session: pass.session, pcm, solo: false, until: to, fadesAt, listened });
+  const engine = engineOf(module, pass, pcm, { to, fadesAt, share });
   if (start > 0) engine.locate(start);
   const late = pass.outlets.map(({ id, tap }) => engine.latency(id, tap));
   const latest = Math.max(0, ...late);
   /** What is held of each outlet: from the next block's first frame to what the earliest has. */
   const held = late.map((own) => [0, 1].map(() => new Float32Array(block + latest - own + PERIOD)) as [Float32Array, Float32Array]);
+  // No move comes in between, so that each stays where it is.
+  const taps = pass.outlets.map(({ id, tap }) => [engine.tap(id, 0, tap), engine.tap(id, 1, tap)] as const);
   /** How many frames each has been quiet for. */
   const quiet = new Float64Array(pass.outlets.length);
   const fixed = tail === 'decay' ? null : to - from + (tail === 'none' ? 0 : Math.round(tail * rate));
@@ -83,13 +111,12 @@ export function* renderPass(
       const rendered = engine.rendered();
       have = rendered - latest;
       for (let i = 0; i < late.length; i++) {
-        const { id, tap } = pass.outlets[i];
         const at = rendered - PERIOD - late[i] - base;
         if (at + PERIOD <= 0) continue;
         const tailing = fixed === null && base + at >= to - start;
         let peak = 0;
         for (const side of [0, 1] as const) {
-          const samples = engine.tap(id, side, tap);
+          const samples = taps[i][side];
           if (!samples) continue;
           if (at >= 0) held[i][side].set(samples, at);
           else held[i][side].set(samples.subarray(-at), 0);

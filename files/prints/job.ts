@@ -29,8 +29,9 @@ export type JobOrder = {
   /** Where the files go, and where they are made: beside each other on one disk. */
   readonly folder: string;
   readonly date: string;
-  /** The built thread that renders a unit. */
+  /** The built threads that render a unit, and a share of one ahead. */
   readonly thread: string;
+  readonly ahead: string;
   /** Whether what is left over in proofs is kept as files. */
   readonly keepResiduals: boolean;
 };
@@ -91,7 +92,9 @@ export async function printJob(job: JobOrder, progress: (share: number) => void)
         files: targets[part],
         range,
         pass,
-        date
+        date,
+        // Several units run side by side; one alone uses the other cores itself.
+        ahead: passes.length * ranges.length === 1 && availableParallelism() > 1 ? job.ahead : null
       }))
     );
     const rendered = await rendering(job, units, (share) => progress(share * RENDERING));

@@ -12,6 +12,7 @@ import { settingsOf, type Session } from '$core/session/entities';
 import { createResampler } from '../resample';
 import { filePcm, type Recordings } from './recordings';
 import { openWriter } from './writer';
+import { beginAhead, type Ahead } from './ahead';
 
 /** A file and where it is written while it is not whole. */
 export type Target = PlannedFile & { readonly path: string; readonly name: string; readonly title: string };
@@ -27,11 +28,14 @@ export type UnitOrder = {
   readonly range: Range | null;
   /** Which of the passes. */
   readonly pass: number;
+  /** The built thread that renders ahead on another core; null where this thread renders alone. */
+  readonly ahead: string | null;
   /** When the job was ordered, ISO 8601; it stands in the files. */
   readonly date: string;
 };
 export type UnitFile = { readonly file: number; readonly channels: 1 | 2; readonly frames: number };
 
+const BLOCK = 4096;
 const ENCODINGS: Readonly<Record<Format, Written>> = {
   ...{ wav16: 's16', wav24: 's24', wav32: 's32', wav32f: 'f32' },
   ...{ flac16: 's16', flac24: 's24' }
@@ -89,13 +93,15 @@ export async function renderUnit(unit: UnitOrder, progress: (share: number) => v
   );
   const resamplers = rate === own ? null : await Promise.all(outlets.map(() => createResampler(2, own, rate)));
   let shown = 0;
+  let ahead: Ahead | null = null;
   try {
     const module = kernelModule(readFileSync(unit.kernel));
     const put = (i: number, sides: readonly Float32Array[]): Result<never> | null => {
       const over = sides[0].length > 0 ? writers[i].push(sides[0], sides[1]) : null;
       return over === null ? null : clipped(outlets[i].title, over / rate);
     };
-    for (const { sides, done, end } of renderPass(module, pass, pcm.read, spanOf(pass, order, range), order.tail)) {
+    ahead = unit.ahead === null ? null : beginAhead(unit, module, pass, pcm.read);
+    for (const { sides, done, end } of renderPass(module, pass, pcm.read, spanOf(pass, order, range), order.tail, BLOCK, ahead?.share)) {
       for (const [i, pair] of sides.entries()) {
         const failed = put(i, resamplers ? resamplers[i].push(pair) : pair);
         if (failed) return failed;
@@ -109,6 +115,7 @@ export async function renderUnit(unit: UnitOrder, progress: (share: number) => v
       }
     return ok(writers.map((writer, i) => ({ file: pass.outlets[i].file, ...writer.finish() })));
   } finally {
+    ahead?.end();
     for (const writer of writers) writer.close();
     pcm.close();
   }

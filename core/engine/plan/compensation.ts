@@ -12,7 +12,7 @@ export type Compensations = {
   readonly place: (memory: Memory) => void;
 };
 
-export function createCompensations({ kernel, rate, code, lasting, op }: Emission): Compensations {
+export function createCompensations({ kernel, rate, code, lasting, op, own }: Emission): Compensations {
   const all = new Map<string, Compensation>();
   const known = new Map<string, Pair>();
   return {
@@ -20,7 +20,7 @@ export function createCompensations({ kernel, rate, code, lasting, op }: Emissio
     aligned: (name, signal, latency) => {
       const delay = latency - signal.latency;
       if (delay === 0) return signal.pair;
-      const key = `${name} ${delay}`;
+      const key = own(`${name} ${delay}`);
       const present = known.get(key);
       if (present) return present;
       const sides = [...new Set(signal.pair)].map((from, side) => {

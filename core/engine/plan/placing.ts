@@ -11,10 +11,11 @@ export type Placing = {
   readonly folded: (id: string, tap: Tap, signal: Signal) => Signal;
 };
 
-export function createPlacing({ kernel, code, ramps, op, lastingPair, lasting }: Emission): Placing {
+export function createPlacing({ kernel, code, ramps, op, own, lastingPair, lasting }: Emission): Placing {
   const matrices = new Map<string, number>();
   const made = new Map<string, Pair>();
-  const once = (key: string, make: () => Pair): Pair => {
+  const once = (name: string, make: () => Pair): Pair => {
+    const key = own(name);
     const present = made.get(key) ?? make();
     made.set(key, present);
     return present;

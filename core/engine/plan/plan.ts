@@ -4,6 +4,7 @@ import type { Tap } from '../../session/entities.ts';
 import type { Frames } from '../../units.ts';
 import type { Ramps } from '../ramps.ts';
 import type { Strip, Topology } from '../topology.ts';
+import type { Ops } from './emission.ts';
 
 /** A signal with the frames by which it comes late. */
 export type Signal = { readonly pair: Pair; readonly latency: Frames };
@@ -23,9 +24,12 @@ export type Ghost = { readonly into: Pair; readonly ghost: Pair };
 
 export type Plan = Memory & {
   readonly topology: Topology;
-  /** Address of the ops, and how many. */
-  readonly ops: number;
-  readonly opCount: number;
+  /** Ops that are run ahead, none where one engine runs all, and the others. */
+  readonly parts: readonly Ops[];
+  /** What the first part leaves for the other, side by side. */
+  readonly crossing: Float32Array;
+  /** By passage, the strips that it makes and its ops. */
+  readonly passages: readonly { readonly ids: readonly string[]; readonly ops: Ops }[];
   readonly strips: ReadonlyMap<string, PlannedStrip>;
   /** What the meters are of: channel ids, output pairs as `#0`, early taps as `id<pre`. */
   readonly order: readonly string[];

@@ -4,17 +4,19 @@ import {
   OP_BLEND,
   OP_FADER,
   OP_DELAY,
+  OP_GATHER,
   OP_MATRIX,
   OP_METER,
   OP_MONO,
   OP_PROCESSOR,
+  OP_SCATTER,
   OP_SET,
   OP_SHAPE,
   OP_SOURCE,
   OP_SUM,
   OP_WORDS
 } from './layout';
-import { blend, fader, meter, mono, set, shape, source, sum } from './mix';
+import { blend, fader, gather, meter, mono, scatter, set, shape, source, sum } from './mix';
 import { delay, matrix } from './place';
 
 export * from './layout';
@@ -63,6 +65,8 @@ export function run(ops: usize, count: i32, frame: i64, phase: i32): void {
     else if (code == OP_MATRIX) matrix(op);
     else if (code == OP_BLEND) blend(op);
     else if (code == OP_SHAPE) shape(dst, src, more);
+    else if (code == OP_GATHER) gather(dst, src, more);
+    else if (code == OP_SCATTER) scatter(dst, src, more);
     // A processor says itself where it is among the module's functions.
     else if (code >= OP_PROCESSOR) call_indirect<void>(code - OP_PROCESSOR, op, frame);
     op += <usize>OP_WORDS * 4;

@@ -17,6 +17,8 @@ export const OP_MONO: i32 = 7;
 export const OP_BLEND: i32 = 8;
 export const OP_METER: i32 = 9;
 export const OP_SHAPE: i32 = 10;
+export const OP_GATHER: i32 = 11;
+export const OP_SCATTER: i32 = 12;
 /** From here on: a processor's place among the module's functions. */
 export const OP_PROCESSOR: i32 = 256;
 

@@ -53,6 +53,16 @@ export function shape(dst: usize, src: usize, gains: usize): void {
   for (let at: usize = 0; at < PERIOD_BYTES; at += 16) v128.store(dst + at, f32x4.mul(v128.load(src + at), v128.load(gains + at)));
 }
 
+/** Puts the `count` buffers that a table lists side by side into a region. */
+export function gather(region: usize, table: usize, count: usize): void {
+  for (let i: usize = 0; i < count; i++) memory.copy(region + i * PERIOD_BYTES, load<u32>(table + i * 4), PERIOD_BYTES);
+}
+
+/** The reverse. */
+export function scatter(region: usize, table: usize, count: usize): void {
+  for (let i: usize = 0; i < count; i++) memory.copy(load<u32>(table + i * 4), region + i * PERIOD_BYTES, PERIOD_BYTES);
+}
+
 /** dst = (left + right) / 2. */
 export function mono(dst: usize, left: usize, right: usize): void {
   const half = f32x4.splat(0.5);

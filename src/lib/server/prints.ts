@@ -181,6 +181,7 @@ export async function openPrints(
       folder: folderOf(id),
       date: new Date().toISOString(),
       thread: builtFile('threads/render.js'),
+      ahead: builtFile('threads/ahead.js'),
       keepResiduals: true
     };
     const worker = new Worker(builtFile('threads/print.js'), { workerData: job });
