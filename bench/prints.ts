@@ -98,6 +98,7 @@ async function main(): Promise<void> {
   const thread = (what: object) => new Worker(new URL(import.meta.url), { workerData: what });
   const costs = costsOf(module, together, pcm, span, () => performance.now());
   const cut = cutOf(together, costs);
+  const shares2: number[] = [];
   if (cut) {
     const crossing = crossingOf(module, together, cut.first);
     for (let round = 0; round < pairs; round++) {

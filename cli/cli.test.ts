@@ -37,7 +37,13 @@ it('makes a package, says what it holds, and prints it twice the same', () => {
   const prints = ['one', 'two'].map((name) => {
     const print = isotaxis('print', zip, '--out', path.join(folder, name), '--format', 'wav16', '--json');
     expect(print.status).toBe(0);
-    return JSON.parse(print.stdout) as { file: string; sha256: string; frames: number };
+    const {
+      folder: where,
+      files,
+      nulls
+    } = JSON.parse(print.stdout) as { folder: string; files: { name: string; kind: string; frames: number }[]; nulls: object };
+    expect([files.length, files[0].kind, nulls]).toEqual([1, 'mix', { stems: null, chain: null }]);
+    return { ...files[0], file: path.join(where, files[0].name) };
   });
   // The date stands in the file: all else is the same.
   const data = prints.map(({ file }) => execFileSync('sox', [file, '-t', 'raw', '-'], { maxBuffer: 2 ** 26 }));

@@ -119,7 +119,7 @@ async function upload() {
 }
 async function print() {
   if (told.tracks.size === 0) return;
-  const started = await json('POST', `/api/sessions/${session}/prints`, { encoding: 'f32' });
+  const started = await json('POST', `/api/sessions/${session}/prints`, { format: 'wav32f' });
   if (!started || started.status !== 201) return;
   for (let i = 0; i < 100; i++) {
     await sleep(30);
@@ -152,12 +152,16 @@ async function inspect(directory) {
   const prints = (await ask('GET', `/api/sessions/${session}/prints`)).body.prints;
   for (const id of told.prints)
     if (prints.find((each) => each.id === id)?.status !== 'done') fail(`Print ${id} was done and is no longer.`);
-  for (const { id, status } of prints) {
-    const file = path.join(directory, 'prints', `${id}.wav`);
+  for (const { id, status, files } of prints) {
+    const whole = files.every(({ name, bytes }) => {
+      const file = path.join(directory, 'prints', id, name);
+      return existsSync(file) && statSync(file).size === bytes;
+    });
     if (status === 'running') fail('A print is said to be running after a restart.');
-    if (status === 'done' && !(existsSync(file) && statSync(file).size > 100)) fail(`Print ${id} is listed as done and has no file.`);
+    if (status === 'done' && !(files.length && whole)) fail(`Print ${id} is listed as done and has no file.`);
   }
-  if (readdirSync(path.join(directory, 'prints')).some((name) => name.endsWith('.part'))) fail('Half a print is left.');
+  const done = new Set(prints.filter(({ status }) => status === 'done').map(({ id }) => id));
+  if (readdirSync(path.join(directory, 'prints')).some((name) => !done.has(name))) fail('Half a print is left.');
 }
 
 async function killing(directory) {

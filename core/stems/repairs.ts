@@ -1,6 +1,6 @@
 // What makes stems sound again: for each flaw the commands that would, most fitting first. They are shown before they are carried out.
 import type { Command } from '../commands/index.ts';
-import { branchOf } from '../routing/graph.ts';
+import { branchOf, type Edge } from '../routing/graph.ts';
 import { MIX } from '../session/create.ts';
 import type { Session } from '../session/entities.ts';
 import { rowsBy } from '../session/lookup.ts';
@@ -22,10 +22,10 @@ export type Repair = {
  */
 export function repairsOf(session: Session, flaw: Flaw, fresh: () => string): Repair[] {
   const { code, edge } = flaw;
-  if (edge.via === 'send' && code !== 'split' && code !== 'double') return [sendOff(session, flaw)];
+  if (edge.via === 'send' && code !== 'split' && code !== 'double') return [sendOff(session, edge)];
   if (code === 'escape') return [routed(session, edge.from, MIX)];
   if (code === 'stray' || code === 'side-entry') return entering(session, flaw, fresh);
-  if (code === 'double') return crossing(session, flaw, fresh);
+  if (code === 'double') return crossing(session, flaw);
   return splitting(session, flaw, fresh);
 }
 
@@ -38,7 +38,7 @@ const flagged = (session: Session, id: string, on: boolean): Repair => ({
   label: on ? `Make ${nameOf(session, id)} a stem` : `${nameOf(session, id)} is no stem`,
   commands: [{ do: 'stems.set', ids: [id], on }]
 });
-const sendOff = (session: Session, { edge: { from, to } }: Flaw): Repair => ({
+const sendOff = (session: Session, { from, to }: Pick<Edge, 'from' | 'to'>): Repair => ({
   label: `Switch the send off`,
   commands: [{ do: 'sends.set', sends: [{ source: from, target: to, on: false }] }],
   note: `What ${nameOf(session, from)} sends to ${nameOf(session, to)} is no longer heard.`
@@ -111,15 +111,12 @@ function familyStem(session: Session, id: string, stems: readonly string[]): str
   return homes.size === 1 ? [...homes][0] : null;
 }
 
-function crossing(session: Session, { edge, path, stems: [first, second] }: Flaw, fresh: () => string): Repair[] {
-  const shared = path.slice(1, -1).find((id) => session.channel.get(id)?.kind === 'return');
-  const twin = shared && path[1] !== shared ? twinned(session, shared, [first], fresh) : null;
-  const sent = edge.via === 'send' && edge.from === first ? [sendOff(session, { edge } as Flaw)] : [];
-  const nested = session.channel.get(first)?.outputId === second;
+function crossing(session: Session, { path, stems: [first, second] }: Flaw): Repair[] {
+  const [, next] = path;
+  // The stem itself goes on by its main output, or by a send.
+  const away = session.channel.get(first)!.outputId === next;
   return [
-    ...(twin ? [twin] : []),
-    ...(nested ? [routed(session, first, MIX)] : []),
-    ...sent,
+    away ? routed(session, first, MIX) : sendOff(session, { from: first, to: next }),
     flagged(session, first, false),
     flagged(session, second, false)
   ];

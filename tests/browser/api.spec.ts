@@ -31,7 +31,7 @@ type Told = {
   paths: Row[];
   exact: boolean;
   commands: Row[];
-  prints: { id: string; status: string; peakDb: number; frames: number }[];
+  prints: { id: string; status: string; frames: number; files: { id: string; peakDb: number }[] }[];
   timeReference: number | null;
 };
 
@@ -180,14 +180,17 @@ test('a heap of recordings becomes a sorted, routed, keyed, printed session over
   expect(await rowsOf(copy)).toEqual(await rowsOf(id));
 
   // The print is as long as session and tail; sox reads the peak that is told.
-  const { id: print } = await ask('POST', `${here}/prints`, { encoding: 'f32' });
+  const { id: print } = await ask('POST', `${here}/prints`, { format: 'wav32f' });
   const job = async () => (await ask('GET', `${here}/prints`)).prints.find((one) => one.id === print)!;
   await expect.poll(async () => (await job()).status, { timeout: 60_000 }).toBe('done');
   const file = path.join(files, 'print.wav');
-  writeFileSync(file, await fileOf(`/api/prints/${print}`));
+  writeFileSync(file, await fileOf(`/api/prints/${print}/${(await job()).files[0].id}`));
   const { stderr } = spawnSync('sox', [file, '-n', 'stat'], { encoding: 'utf8' });
   const figure = (label: string) => Number(new RegExp(`${label}:\\s+(-?[\\d.]+)`).exec(stderr)![1]);
-  const { peakDb, frames } = await job();
+  const {
+    files: [{ peakDb }],
+    frames
+  } = await job();
   expect(figure('Length \\(seconds\\)')).toBeCloseTo(frames / 48000, 4);
   expect(20 * Math.log10(Math.max(figure('Maximum amplitude'), -figure('Minimum amplitude')))).toBeCloseTo(peakDb, 2);
   await ask('DELETE', `/api/prints/${print}`);
@@ -246,6 +249,6 @@ test('what cannot be is refused by code and in words, and nothing changes', asyn
   expect(await refusal('PUT', '/api/rules', { families: 'none' })).toMatch(/^422 /);
   expect(await refusal('POST', '/api/templates', { template: { name: 'x' } })).toMatch(/^422 /);
   expect(await refusal('POST', '/api/packages', 'PK but no package')).toMatch(/^422 /);
-  expect(await refusal('POST', `${here}/prints`, { encoding: 'mp3' })).toBe('422 bad-arguments');
+  expect(await refusal('POST', `${here}/prints`, { format: 'mp3' })).toBe('422 bad-arguments');
   expect(await documentOf(id)).toEqual(before);
 });

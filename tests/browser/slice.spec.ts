@@ -258,11 +258,11 @@ test('the mix prints to a 24-bit file with length and peak, the same samples as 
 }) => {
   await open(page, 'ferry-shed-halfway');
   await page.getByRole('link', { name: 'Prints' }).click();
-  await page.getByRole('button', { name: 'Print the mix' }).click();
+  await page.getByRole('button', { name: 'Print mix' }).click();
   const link = page.getByRole('link', { name: 'Download' });
   await expect(link).toBeVisible({ timeout: 40_000 });
   const [download] = await Promise.all([page.waitForEvent('download'), link.click()]);
-  expect(download.suggestedFilename()).toBe('Ferry Shed – half-way – mix.wav');
+  expect(download.suggestedFilename()).toBe('Ferry Shed – half-way - mix.wav');
   const bytes = readFileSync((await download.path())!);
   const header = readWavHeader((at, length) => bytes.subarray(at, at + length), bytes.length);
   if (!header.ok) throw new Error(header.error.message);
@@ -283,11 +283,11 @@ test('the mix prints to a 24-bit file with length and peak, the same samples as 
     }
   }
   expect(at).toBe(bytes.length);
-  await expect(page.locator('td', { hasText: 'dBFS' })).toHaveText(`−${Math.abs(20 * Math.log10(peak)).toFixed(1)} dBFS`);
+  await expect(page.locator('td.num').first()).toHaveText(`−${Math.abs(20 * Math.log10(peak)).toFixed(1)}`);
   // An independent reader finds the same length and peak.
   const sox = spawnSync('sox', [(await download.path())!, '-n', 'stats'], { encoding: 'utf8' }).stderr;
   expect(Number(/Pk lev dB\s+(\S+)/.exec(sox)![1])).toBeCloseTo(20 * Math.log10(peak), 1);
-  await page.getByRole('button', { name: 'Hear Ferry Shed – half-way – mix' }).click();
+  await page.getByRole('button', { name: 'Hear Ferry Shed – half-way - mix.wav' }).click();
   await expect.poll(() => page.locator('audio').evaluate((element: HTMLAudioElement) => element.currentTime)).toBeGreaterThan(0.2);
 });
 

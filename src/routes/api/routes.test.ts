@@ -109,15 +109,23 @@ describe('the job, route by route', () => {
 
   it('prints, lists, hears a part of it and forgets it', async () => {
     const { id } = await withTrack('Printed');
-    const print = await told<{ id: string }>(201, `/api/sessions/${id}/prints`, json('POST', { encoding: 's24' }));
-    const list = () => told<{ prints: { id: string; status: string }[] }>(200, `/api/sessions/${id}/prints`);
+    const print = await told<{ id: string }>(201, `/api/sessions/${id}/prints`, json('POST', { format: 'wav24' }));
+    const list = () => told<{ prints: { id: string; status: string; files: { id: string }[] }[] }>(200, `/api/sessions/${id}/prints`);
     for (let i = 0; i < 200 && (await list()).prints[0].status === 'running'; i++) await new Promise((resolve) => setTimeout(resolve, 50));
-    expect((await list()).prints).toMatchObject([{ id: print.id, status: 'done' }]);
-    const part = await server.ask(`/api/prints/${print.id}`, { headers: { range: 'bytes=0-3' } });
+    const [done] = (await list()).prints;
+    expect(done).toMatchObject({ id: print.id, status: 'done', files: [{ kind: 'mix', name: 'Printed - mix.wav' }] });
+    expect(await told(200, `/api/prints/${print.id}`)).toEqual(done);
+    const file = `/api/prints/${print.id}/${done.files[0].id}`;
+    const part = await server.ask(file, { headers: { range: 'bytes=0-3' } });
     expect([part.status, await part.text()]).toEqual([206, 'RIFF']);
-    await told(416, `/api/prints/${print.id}`, { headers: { range: 'bytes=999999999-' } });
+    await told(416, file, { headers: { range: 'bytes=999999999-' } });
+    await told(404, `/api/prints/${print.id}/residual/0`);
+    await told(422, `/api/sessions/${id}/prints`, json('POST', { files: [{ kind: 'stem' }] }));
+    await told(422, `/api/sessions/${id}/prints`, json('POST', { ranges: [{ from: 5, to: 5 }] }));
+    await told(422, `/api/sessions/${id}/prints`, json('POST', { encoding: 's24' }));
     await told(204, `/api/prints/${print.id}`, { method: 'DELETE' });
     await told(404, `/api/prints/${print.id}`);
+    await told(404, file);
   });
 
   it('keeps templates and rules, and lets a player move his cue and nothing else', async () => {

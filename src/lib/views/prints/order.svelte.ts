@@ -10,14 +10,14 @@ export type Choice = ReturnType<typeof createChoice>;
 
 const choices = new WeakMap<object, Choice>();
 /** The choice of an open session, as it was left. */
-export function choiceOf(store: object): Choice {
-  const known = choices.get(store) ?? createChoice();
+export function choiceOf(store: { readonly soundness: { readonly stems: readonly unknown[] } }): Choice {
+  const known = choices.get(store) ?? createChoice(store.soundness.stems.length > 0 ? ['stem', 'input', 'mix'] : ['mix']);
   choices.set(store, known);
   return known;
 }
 
-function createChoice() {
-  let kinds = $state.raw<ReadonlySet<Whole>>(new Set<Whole>(['stem', 'input', 'mix']));
+function createChoice(first: readonly Whole[]) {
+  let kinds = $state.raw<ReadonlySet<Whole>>(new Set(first));
   /** Versions that are not printed. */
   let left = $state.raw<ReadonlySet<string>>(new Set<string>());
   let channels = $state.raw<readonly FileOrder[]>([]);
