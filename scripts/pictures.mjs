@@ -147,11 +147,25 @@ try {
   await page.getByRole('dialog').getByRole('button', { name: 'Close' }).last().click();
   await page.keyboard.press('Control+z');
 
-  await page.getByRole('link', { name: 'Prints' }).click();
-  await page.getByRole('button', { name: 'Print the mix' }).click();
-  await page.getByRole('link', { name: 'Download' }).waitFor({ timeout: 60_000 });
-  await page.waitForTimeout(6500);
+  // A finished job with its proof, and another under way; then what is said where the stems are not sound.
+  await page.goto(`${url}/s/ferry-shed-finished/prints`);
+  await page.getByRole('button', { name: /^Print 6 stems/ }).click();
+  await page.getByRole('button', { name: /adds up/ }).waitFor({ timeout: 120_000 });
+  await page.getByRole('button', { name: 'mix-bus input', exact: true }).click();
+  await page.getByRole('button', { name: /^Print 6 stems/ }).click();
+  await page.getByText(/about \d+ s left/).waitFor({ timeout: 60_000 });
+  await page.getByRole('button', { name: '▾' }).first().click();
+  await page.getByRole('button', { name: '▸' }).last().click();
   await shot('prints');
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await page.evaluate(() => {
+    const { store } = window.isotaxis;
+    store.act([{ do: 'channels.route', ids: ['room-brass'], to: 'mix' }]);
+    store.act([{ do: 'stems.set', ids: ['effects'], on: true, common: false }]);
+  });
+  await page.getByRole('button', { name: /adds up/ }).click();
+  await page.waitForTimeout(600);
+  await shot('prints-unsound');
 
   // 500 channels × 24 returns: the half-way demo's recordings again and again, in its own families.
   const { document } = await (await fetch(`${url}/api/sessions/ferry-shed-halfway`)).json();

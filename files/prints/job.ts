@@ -31,7 +31,8 @@ export type JobOrder = {
   readonly date: string;
   /** The built threads that render a unit, and a share of one ahead. */
   readonly thread: string;
-  readonly ahead: string;
+  /** Null: a unit has one core only. */
+  readonly ahead: string | null;
   /** Whether what is left over in proofs is kept as files. */
   readonly keepResiduals: boolean;
 };

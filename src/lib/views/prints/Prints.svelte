@@ -36,7 +36,10 @@
   const start = (order: object) => asking('POST', `/api/sessions/${store.id}/prints`, order);
   const handsOf = (print: Print) => ({
     cancel: () => void asking('DELETE', `/api/prints/${print.id}?cancel`),
-    remove: () => void asking('DELETE', `/api/prints/${print.id}`),
+    remove: () => {
+      prints = prints.filter(({ id }) => id !== print.id);
+      void asking('DELETE', `/api/prints/${print.id}`);
+    },
     again: () => void asking('POST', `/api/prints/${print.id}`),
     float: () => void start({ ...print.order, format: 'wav32f' }),
     play: () => transport.stop()
