@@ -52,7 +52,7 @@ test('stems are judged and mended, versions chosen, a job cancelled, and one pro
   await aside.getByLabel('To').fill('0:04');
   await aside.getByRole('button', { name: 'Add', exact: true }).click();
   await expect(aside).toContainText('One pass, and one more for “No lead”.');
-  const start = aside.getByRole('button', { name: 'Print 6 stems and 2 versions and 2 more' });
+  const start = aside.getByRole('button', { name: 'Print 6 stems, 2 versions and 2 more' });
   await start.click();
   await page.getByRole('button', { name: 'Cancel' }).click();
   await expect(page.getByText('Cancelled.').first()).toBeVisible();

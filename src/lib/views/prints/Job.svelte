@@ -32,7 +32,7 @@
       <strong>{print.name}</strong>
       <span class="muted">
         {when(print.startedAt)} · {FORMAT_WORDS[print.order.format]}, {print.rate / 1000} kHz · revision {print.revision}{#if print.status === 'done'}
-          · {lengthText(print.frames, print.rate)} · {megabytes(bytes)}{/if}
+          &nbsp;· {lengthText(print.frames, print.rate)} · {megabytes(bytes)}{/if}
       </span>
       {#if print.nulls.length}
         <button class="proof" class:bad={broken.length > 0} aria-expanded={proving} onclick={() => (proving = !proving)}>
@@ -60,7 +60,7 @@
   {:else if print.status !== 'done'}
     <p class="running">
       <strong class="bad">{WORDS[print.status]}.</strong>
-      {print.message}
+      {print.message === `${WORDS[print.status]}.` ? '' : print.message}
       {#if print.message.includes('over full scale')}<button class="plain" disabled={busy} onclick={hands.float}
           >Print as 32-bit float</button
         >{/if}

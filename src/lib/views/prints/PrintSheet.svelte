@@ -66,7 +66,7 @@
       ...(versions ? [`${versions} version${versions === 1 ? '' : 's'}`] : []),
       ...(rest ? [stems || versions ? `${rest} more` : rest === 1 ? planned.value.files[0].name : `${rest} files`] : [])
     ];
-    return `Print ${parts.join(' and ')}`;
+    return `Print ${[parts.slice(0, -1).join(', '), parts.at(-1)].filter(Boolean).join(' and ')}`;
   });
 
   /** What can be added by name: buses, returns, cues, tracks that are not printed as a whole. */
