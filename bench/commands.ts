@@ -4,6 +4,7 @@ import type { Command } from '../core/commands/index.ts';
 import { plan } from '../core/commands/plan.ts';
 import * as facts from '../core/routing/facts.ts';
 import { known } from '../core/session/facts.ts';
+import { soundness } from '../core/stems/soundness.ts';
 import { rowsWoken, woken } from '../core/session/woken.ts';
 import { commit } from '../core/session/changes.ts';
 import { newSession } from '../core/session/create.ts';
@@ -58,6 +59,26 @@ const linked = microseconds(500, (i) => {
   moved({ do: 'faders.move', ids: [ids[0]], lead, anchors });
 });
 
+// Whether eight stems are sound, judged anew after each move that decides who is heard: once the same tracks are whole in one each, and
+// once as they are here, every track in returns that lie in other stems.
+const stems = many(8, 's');
+carryOut(
+  session,
+  ...stems.map((id, n): Command => ({ do: 'buses.add', id, name: id, members: ids.filter((_, i) => i % 8 === n) })),
+  ...stems.map((id, n): Command => ({ do: 'channels.route', ids: returns.filter((_, i) => i % 8 === n), to: id })),
+  { do: 'stems.set', ids: stems, on: true }
+);
+const judging = microseconds(60, (i) => {
+  moved({ do: 'mutes.set', ids: [ids[i % ids.length]], on: !session.channel.get(ids[i % ids.length])!.mute });
+  known(session, soundness);
+});
+const split = known(session, soundness).flaws.length;
+carryOut(session, { do: 'stems.set', ids: stems, on: true, common: true });
+const judgingWhole = microseconds(60, (i) => {
+  moved({ do: 'mutes.set', ids: [ids[i % ids.length]], on: !session.channel.get(ids[i % ids.length])!.mute });
+  known(session, soundness);
+});
+
 const result = {
   bench: 'commands',
   channels: session.channel.size,
@@ -66,6 +87,9 @@ const result = {
   planMicroseconds: Number(planning.toFixed(1)),
   vcaOf500Milliseconds: Number((vca / 1000).toFixed(2)),
   linkOf100Milliseconds: Number((linked / 1000).toFixed(2)),
+  soundnessMilliseconds: Number((judgingWhole / 1000).toFixed(2)),
+  soundnessAllSplitMilliseconds: Number((judging / 1000).toFixed(2)),
+  flawsAllSplit: split,
   copyMapMicroseconds: Math.round(copying),
   copyOverCommit: Math.round(copying / committing)
 };

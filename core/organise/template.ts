@@ -72,6 +72,9 @@ function unknownEffect(document: unknown): { type: string; channel: string } | n
 
 /** A session of a template's structure under another name and rate, nothing poured in yet. */
 export function sessionFrom({ session }: Template, { name, rate }: { readonly name: string; readonly rate: number }): Session {
-  const settings = { ...session.settings.get('settings')!, name, rate, zero: 0 };
+  const own = session.settings.get('settings')!;
+  // Lengths stay as long in time.
+  const [fadeIn, fadeOut] = [own.fadeIn, own.fadeOut].map((frames) => Math.round((frames * rate) / own.rate));
+  const settings = { ...own, name, rate, zero: 0, fadeIn, fadeOut };
   return { ...structureOf(session), settings: new Map([['settings', settings]]) };
 }

@@ -171,7 +171,7 @@ describe('one pass', () => {
         if (noisy) expect(farApart(again, takes[5])).toBeLessThan(-115);
         else expect(again).toEqual(takes[5]);
       }),
-      { numRuns: 25 }
+      { numRuns: 20 }
     );
   });
 
@@ -226,7 +226,7 @@ describe('one pass', () => {
           expect(farApart(version, mixOf(other))).toBeLessThan(-100);
         }
       ),
-      { numRuns: 20 }
+      { numRuns: 14 }
     );
   });
 
@@ -260,7 +260,7 @@ describe('one pass', () => {
           expect(heard(behind)).toEqual(heard(whole));
         }
       }),
-      { numRuns: 15 }
+      { numRuns: 8 }
     );
   });
 });

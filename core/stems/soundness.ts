@@ -137,45 +137,62 @@ function doubles(session: Session, flow: Flow, chain: ReadonlySet<string>, stems
 
 /** Rule 4: tracks of which parts end in different stems; alike ones together. Common stems do not count. */
 function splits(session: Session, flow: Flow, stems: readonly Channel[]): Flaw[] {
-  const bit = new Map(stems.filter(({ common }) => !common).map(({ id }, i) => [id, 1n << BigInt(i)]));
+  const counted = stems.filter(({ common }) => !common);
+  const bit = new Map(counted.map(({ id }, i) => [id, 1n << BigInt(i)]));
   const isStem = new Set(stems.map(({ id }) => id));
+  const homes = new Map<string, string | null>();
+  const homeAt = (id: string) => {
+    if (!homes.has(id)) homes.set(id, homeOf(session, id, isStem));
+    return homes.get(id)!;
+  };
   /** The stems that sound from here crosses first. */
   const crossed = new Map<string, bigint>();
-  for (const id of [...flow.order].reverse()) {
+  const maskOf = (id: string) => (isStem.has(id) ? (bit.get(id) ?? 0n) : (crossed.get(id) ?? 0n));
+  for (let i = flow.order.length - 1; i >= 0; i--) {
     let mask = 0n;
-    for (const { to } of flow.from.get(id) ?? []) mask |= isStem.has(to) ? (bit.get(to) ?? 0n) : (crossed.get(to) ?? 0n);
-    crossed.set(id, mask);
+    for (const { to } of flow.from.get(flow.order[i]) ?? []) mask |= maskOf(to);
+    crossed.set(flow.order[i], mask);
   }
-  const groups = new Map<string, Flaw>();
+  /** Edges by which sound leaves its home for other stems, from a station on: its own, or those of what it goes through at home. */
+  const leaving = new Map<string, readonly Edge[]>();
+  const leavesBy = (id: string, home: string): readonly Edge[] => {
+    const known = leaving.get(id);
+    if (known) return known;
+    const found = (flow.from.get(id) ?? []).flatMap((edge) => {
+      if ((maskOf(edge.to) & ~bit.get(home)!) === 0n) return [];
+      return homeAt(edge.to) === home && !isStem.has(edge.to) ? leavesBy(edge.to, home) : [edge];
+    });
+    leaving.set(id, found);
+    return found;
+  };
+  const groups = new Map<string, { readonly home: string; readonly other: string; readonly edge: Edge; readonly tracks: string[] }>();
   for (const id of flow.order) {
     const mask = crossed.get(id)!;
     if (!flow.sources.has(id) || isStem.has(id) || (mask & (mask - 1n)) === 0n) continue;
-    const own = homeOf(session, id, isStem);
-    const home = own !== null && (bit.get(own) ?? 0n) & mask ? own : stems.find((stem) => (bit.get(stem.id) ?? 0n) & mask)!.id;
-    const next = (from: string) => (from !== id && isStem.has(from) ? [] : (flow.from.get(from) ?? []).map(({ to }) => to));
-    for (const other of stems) {
-      if (other.id === home || !((bit.get(other.id) ?? 0n) & mask)) continue;
-      const path = pathAlong(next, id, other.id)!;
-      const at = path.findIndex((station) => station !== id && homeOf(session, station, isStem) !== home);
-      const [from, to] = [path[at - 1], path[at]];
-      const key = [home, other.id, to].join('\n');
-      const known = groups.get(key);
-      if (known) {
-        groups.set(key, { ...known, tracks: [...known.tracks, id] });
-        continue;
+    const own = homeAt(id);
+    const home = own !== null && ((bit.get(own) ?? 0n) & mask) !== 0n ? own : counted.find((stem) => (bit.get(stem.id)! & mask) !== 0n)!.id;
+    const seen = new Set<string>();
+    for (const edge of leavesBy(id, home)) {
+      const away = maskOf(edge.to) & ~bit.get(home)!;
+      for (const { id: other } of counted) {
+        if ((bit.get(other)! & away) === 0n) continue;
+        const key = [home, other, edge.to].join('\n');
+        if (seen.has(key)) continue;
+        seen.add(key);
+        const group = groups.get(key);
+        if (group) group.tracks.push(id);
+        else groups.set(key, { home, other, edge, tracks: [id] });
       }
-      const edge = (flow.from.get(from) ?? []).find((each) => each.to === to)!;
-      groups.set(key, { code: 'split', path, edge, tracks: [id], stems: [home, other.id], text: '', way: wayOf(session, path) });
     }
   }
-  return [...groups.values()].map((flaw) => {
-    const [home, other] = flaw.stems.map((id) => nameOf(session, id));
-    const who = flaw.tracks.length === 1 ? nameOf(session, flaw.tracks[0]) : `${flaw.tracks.length} tracks`;
-    const by = flaw.edge.to === flaw.stems[1] ? '' : `, by way of ${nameOf(session, flaw.edge.to)}`;
-    return {
-      ...flaw,
-      text: `${who} of ${home} ${flaw.tracks.length === 1 ? 'is' : 'are'} in ${other} as well${by}: neither stem is all of it.`
-    };
+  return [...groups.values()].map(({ home, other, edge, tracks }): Flaw => {
+    const next = (from: string) => (from !== tracks[0] && isStem.has(from) ? [] : (flow.from.get(from) ?? []).map(({ to }) => to));
+    const path = [...pathAlong(next, tracks[0], edge.from)!, ...pathAlong(next, edge.to, other)!];
+    const one = tracks.length === 1;
+    const who = one ? nameOf(session, tracks[0]) : `${tracks.length} tracks`;
+    const by = edge.to === other ? '' : `, by way of ${nameOf(session, edge.to)}`;
+    const text = `${who} of ${nameOf(session, home)} ${one ? 'is' : 'are'} in ${nameOf(session, other)} as well${by}: neither stem is all of it.`;
+    return { code: 'split', path, edge, tracks, stems: [home, other], text, way: wayOf(session, path) };
   });
 }
 

@@ -24,6 +24,7 @@ export function rowMenu(desk: Desk, actions: LedgerActions, hands: Hands, id: st
   const channel = store.session.channel.get(id)!;
   const buses = ids.filter((one) => store.session.channel.get(one)?.kind === 'bus');
   const summing = channel.kind === 'bus' || channel.kind === 'mix';
+  const chain = chainOf(store.session);
   const returns = ids.filter((one) => store.session.channel.get(one)?.kind === 'return');
   const only = (on: boolean, ...entries: MenuEntry[]) => (on ? entries : []);
   if (channel.kind === 'vca')
@@ -47,12 +48,9 @@ export function rowMenu(desk: Desk, actions: LedgerActions, hands: Hands, id: st
     ...only(summing, { label: 'Insert a bus before its members…', run: () => hands.name('insert') }),
     ...only(channel.kind === 'mix', { label: 'Add a stage to the mix chain…', run: () => hands.name('stage') }),
     ...only(buses.length > 0, { label: 'Dissolve…', run: () => hands.ask({ kind: 'dissolve', ids: buses }) }),
-    ...only(channel.kind === 'bus', {
+    ...only(channel.kind === 'bus' && !chain.has(id), {
       label: channel.stem ? 'No stem any more' : 'Make it a stem',
-      run: () =>
-        store.act([
-          { do: 'stems.set', ids: channel.stem ? buses : buses.filter((one) => !chainOf(store.session).has(one)), on: !channel.stem }
-        ])
+      run: () => store.act([{ do: 'stems.set', ids: buses.filter((one) => !chain.has(one)), on: !channel.stem }])
     }),
     ...only(channel.stem, {
       label: channel.common ? 'Stem of its own tracks only' : 'Common stem: wanted across everything',
