@@ -190,8 +190,9 @@ export async function openPrints(
     /** The print is over once the database knows; while it is away it is asked again. */
     const end = async (...result: Parameters<typeof finish>): Promise<void> => {
       try {
-        await finish(...result);
+        // Nothing comes between what the database knows and what is running: whoever sees the one may begin the next.
         if (result[1] !== 'done') await rm(folderOf(id), { recursive: true, force: true });
+        await finish(...result);
         running.delete(id);
       } catch (error) {
         if (closing) return;
