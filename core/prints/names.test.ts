@@ -97,6 +97,21 @@ describe('an order', () => {
   });
 });
 
+describe('a range', () => {
+  it.each([
+    [{ from: 5, to: 5 }, 'empty', /holds nothing/],
+    [{ from: 48_000, to: 50_000 }, 'empty', /after the last clip/],
+    [{ from: 0, to: 1e15 }, 'bad-arguments', /more than 10 minutes after the last clip/]
+  ])('%j is refused in words', (range, code, words) => {
+    const order = readOrder({ ranges: [range] });
+    if (!order.ok) throw new Error(order.error.message);
+    expect(plannedFiles(desk(), order.value)).toMatchObject({
+      ok: false,
+      error: { code, message: expect.stringMatching(words) as string }
+    });
+  });
+});
+
 describe('versions', () => {
   const refused = (command: Command) => {
     const planned = planBatch(desk(), [command]);

@@ -44,6 +44,8 @@ export type PrintOrder = {
 export const DEFAULT_NAMES = '{session} - {name}';
 export const MOST_FILES = 1000;
 const MOST_TAIL = 600;
+/** Seconds that a range may go on after the last clip. */
+const MOST_AFTER = 600;
 
 /** What a file is of: a channel at a tap, or a version of the mix. */
 export type PlannedFile = {
@@ -144,9 +146,15 @@ const fileOf = (kind: PrintKind, id: string, name: string): PlannedFile => ({ ki
 
 /** The files that an order comes to, or why they cannot be printed. Stems stand in order of birth, tracks as in the session. */
 export function plannedFiles(session: Session, order: PrintOrder): Result<PlannedFile[]> {
-  if (endOf(session) === 0) return refuse('empty', 'There is nothing to print yet. Import some audio first.');
-  for (const { from, to } of order.ranges)
-    if (to <= from) return refuse('empty', `The range from ${from} to ${to} holds nothing. Give one that ends after it begins.`);
+  const end = endOf(session);
+  if (end === 0) return refuse('empty', 'There is nothing to print yet. Import some audio first.');
+  for (const { from, to } of order.ranges) {
+    const range = `The range from ${from} to ${to}`;
+    if (to <= from) return refuse('empty', `${range} holds nothing. Give one that ends after it begins.`);
+    if (from >= end) return refuse('empty', `${range} begins after the last clip, which ends at ${end}. Give one before it.`);
+    if (to > end + MOST_AFTER * settingsOf(session).rate)
+      return refuse('bad-arguments', `${range} ends more than 10 minutes after the last clip, which ends at ${end}. Give an earlier end.`);
+  }
   const files: PlannedFile[] = [];
   for (const { kind, id } of order.files.length ? order.files : [{ kind: 'mix' as const, id: undefined }]) {
     const found = id === undefined || kind === 'mix' || kind === 'input' ? allOf(session, kind) : one(session, kind, id);

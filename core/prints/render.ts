@@ -69,7 +69,7 @@ export const crossingOf = (module: KernelModule, pass: Pass, first: ReadonlySet<
   engineOf(module, pass, () => {}, { to: 0, share: { part: 1, first, ring: null } }).crossing();
 
 /**
- * Blocks of a pass, the files' frames only. `least` are frames that it goes on at least, tail or not.
+ * Blocks of a pass, the files' frames only; with `share`, what another engine renders ahead is taken from its ring.
  * `for (const { sides, frames } of renderPass(module, pass, pcm, spanOf(pass, order, null), 'decay'))`
  */
 export function* renderPass(

@@ -41,16 +41,16 @@
   const named = $derived(
     planned.ok ? fileNames(store.session, planned.value.order, planned.value.files, new Date().toISOString().slice(0, 10)) : null
   );
-  const strange = $derived(unknownTokens(choice.names));
+  const strange = $derived(unknownTokens(choice.how.names));
   const frames = $derived.by(() => {
     store.watchClips();
-    return choice.ranges.length ? choice.ranges.reduce((sum, { from, to }) => sum + to - from, 0) : endOf(store.session);
+    return choice.how.ranges.length ? choice.how.ranges.reduce((sum, { from, to }) => sum + to - from, 0) : endOf(store.session);
   });
   const about = $derived.by(() => {
     if (!planned.ok) return '';
     const { files } = planned.value;
-    const bytes = files.length * frames * ((choice.rate ?? rate) / rate) * BYTES[choice.format] * 2;
-    const count = files.length * Math.max(1, choice.ranges.length);
+    const bytes = files.length * frames * ((choice.how.rate ?? rate) / rate) * BYTES[choice.how.format] * 2;
+    const count = files.length * Math.max(1, choice.how.ranges.length);
     const own = printed.filter(ownPass).map(({ name }) => `“${name}”`);
     return `${count} file${count === 1 ? '' : 's'} of ${timeText(frames, rate).slice(0, -2)} and their tail, about ${megabytes(bytes)}. One pass${
       own.length ? `, and one more for ${own.join(', ')}` : ''
@@ -87,15 +87,15 @@
   const typed = $derived({ from: framesOf(from, rate), to: framesOf(to, rate) });
   const addRange = () => {
     if (typed.from === null || typed.to === null) return;
-    choice.ranges = [...choice.ranges, { from: typed.from, to: typed.to }];
+    choice.how.ranges = [...choice.how.ranges, { from: typed.from, to: typed.to }];
     [from, to] = ['', ''];
   };
   const addLoop = () => {
-    if (transport.loop) choice.ranges = [...choice.ranges, { from: transport.loop.from, to: transport.loop.to }];
+    if (transport.loop) choice.how.ranges = [...choice.how.ranges, { from: transport.loop.from, to: transport.loop.to }];
   };
-  const tailValue = $derived(typeof choice.tail === 'number' ? 'seconds' : choice.tail);
-  const setTail = (value: string) => (choice.tail = value === 'seconds' ? 3 : (value as Tail));
-  const bits = $derived(choice.format === 'wav32' || choice.format === 'wav32f' ? 0 : Number(choice.format.slice(-2)));
+  const tailValue = $derived(typeof choice.how.tail === 'number' ? 'seconds' : choice.how.tail);
+  const setTail = (value: string) => (choice.how.tail = value === 'seconds' ? 3 : (value as Tail));
+  const bits = $derived(choice.how.format === 'wav32' || choice.how.format === 'wav32f' ? 0 : Number(choice.how.format.slice(-2)));
 
   const fades = $derived([
     { side: 'in' as const, word: 'Fade-in', frames: store.settings.fadeIn, curve: store.settings.fadeInCurve },
@@ -133,14 +133,14 @@
   <div class="lines">
     <label for="print-format">Format</label>
     <div class="pair">
-      <select id="print-format" class="field" bind:value={choice.format}>
+      <select id="print-format" class="field" bind:value={choice.how.format}>
         {#each FORMATS as format (format)}<option value={format}>{FORMAT_WORDS[format]}</option>{/each}
       </select>
       <select
         class="field"
         aria-label="Sample rate"
-        value={choice.rate === null ? '' : String(choice.rate)}
-        onchange={(event) => (choice.rate = event.currentTarget.value === '' ? null : Number(event.currentTarget.value))}
+        value={choice.how.rate === null ? '' : String(choice.how.rate)}
+        onchange={(event) => (choice.how.rate = event.currentTarget.value === '' ? null : Number(event.currentTarget.value))}
       >
         <option value="">{rate / 1000} kHz</option>
         {#each RATES.filter((other) => other !== rate) as other (other)}<option value={String(other)}>{other / 1000} kHz, resampled</option
@@ -152,8 +152,8 @@
       <select
         class="field"
         aria-label="Dither"
-        value={choice.dither === null ? '' : choice.dither ? 'on' : 'off'}
-        onchange={(event) => (choice.dither = event.currentTarget.value === '' ? null : event.currentTarget.value === 'on')}
+        value={choice.how.dither === null ? '' : choice.how.dither ? 'on' : 'off'}
+        onchange={(event) => (choice.how.dither = event.currentTarget.value === '' ? null : event.currentTarget.value === 'on')}
       >
         <option value="">{bits === 16 ? 'TPDF' : 'none'}</option>
         <option value={bits === 16 ? 'off' : 'on'}>{bits === 16 ? 'none' : 'TPDF'}</option>
@@ -161,11 +161,12 @@
     {/if}
     <span>Range</span>
     <div>
-      {#if choice.ranges.length === 0}<span class="muted">start to end</span>{/if}
-      {#each choice.ranges as range, i (i)}
+      {#if choice.how.ranges.length === 0}<span class="muted">start to end</span>{/if}
+      {#each choice.how.ranges as range, i (i)}
         <span class="range num"
           >{timeText(range.from, rate)} – {timeText(range.to, rate)}
-          <button aria-label="Remove this range" onclick={() => (choice.ranges = choice.ranges.filter((_, n) => n !== i))}>×</button></span
+          <button aria-label="Remove this range" onclick={() => (choice.how.ranges = choice.how.ranges.filter((_, n) => n !== i))}>×</button
+          ></span
         >
       {/each}
       <div class="pair">
@@ -181,13 +182,13 @@
         {#if transport.loop}<button class="plain" onclick={addLoop}>The loop</button>{/if}
       </div>
     </div>
-    {#if choice.ranges.length}
+    {#if choice.how.ranges.length}
       <span>Pre-roll</span>
       <select
         class="field"
         aria-label="Pre-roll"
-        value={choice.preRoll === null ? '' : String(choice.preRoll)}
-        onchange={(event) => (choice.preRoll = event.currentTarget.value === '' ? null : Number(event.currentTarget.value))}
+        value={choice.how.preRoll === null ? '' : String(choice.how.preRoll)}
+        onchange={(event) => (choice.how.preRoll = event.currentTarget.value === '' ? null : Number(event.currentTarget.value))}
       >
         <option value="">from the session’s start: exact</option>
         {#each [0, 2, 5, 10, 30] as seconds (seconds)}<option value={String(seconds)}>{seconds} s before</option>{/each}
@@ -198,15 +199,15 @@
       <select class="field" aria-label="Tail" value={tailValue} onchange={(event) => setTail(event.currentTarget.value)}>
         <option value="decay">until −90 dBFS</option><option value="none">none</option><option value="seconds">seconds</option>
       </select>
-      {#if typeof choice.tail === 'number'}<input
+      {#if typeof choice.how.tail === 'number'}<input
           class="field num"
           type="number"
           min="0"
           max="600"
           step="0.5"
           aria-label="Seconds of tail"
-          value={choice.tail}
-          onchange={(event) => (choice.tail = Math.max(0, Math.min(600, Number(event.currentTarget.value) || 0)))}
+          value={choice.how.tail}
+          onchange={(event) => (choice.how.tail = Math.max(0, Math.min(600, Number(event.currentTarget.value) || 0)))}
         />{/if}
     </div>
     {#each fades as { side, word, frames: length, curve } (side)}
@@ -234,7 +235,7 @@
       <input
         id="print-names"
         class="field num names"
-        bind:value={choice.names}
+        bind:value={choice.how.names}
         aria-describedby="print-example"
         title={Object.entries(TOKENS)
           .map(([token, means]) => `{${token}} ${means}`)

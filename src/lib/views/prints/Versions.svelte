@@ -29,7 +29,9 @@
 
 <section>
   <h2>Versions <span class="muted">what is other than in the mix</span></h2>
-  {#if lines.length === 0}<p class="muted">None yet. They are made with <code>versions.add</code>; a sheet to fill in comes here.</p>{/if}
+  {#if lines.length === 0}<p class="muted">
+      None yet. A version is the mix without a stem, with one louder, or through another chain.
+    </p>{/if}
   <ul>
     {#each lines as { version, words, left } (version.id)}
       <li>

@@ -26,13 +26,15 @@ function createChoice(first: readonly Whole[]) {
     if (!next.delete(item)) next.add(item);
     return next;
   };
-  let format = $state<Format>('wav24');
-  let rate = $state<number | null>(null);
-  let ranges = $state.raw<readonly Range[]>([]);
-  let tail = $state<Tail>('decay');
-  let preRoll = $state<number | null>(null);
-  let dither = $state<boolean | null>(null);
-  let names = $state(DEFAULT_NAMES);
+  const how = $state({
+    format: 'wav24' as Format,
+    rate: null as number | null,
+    ranges: [] as readonly Range[],
+    tail: 'decay' as Tail,
+    preRoll: null as number | null,
+    dither: null as boolean | null,
+    names: DEFAULT_NAMES
+  });
   return {
     get kinds() {
       return kinds;
@@ -45,58 +47,18 @@ function createChoice(first: readonly Whole[]) {
     },
     add: (file: FileOrder) => (channels = [...channels.filter(({ kind, id }) => kind !== file.kind || id !== file.id), file]),
     drop: (file: FileOrder) => (channels = channels.filter((each) => each !== file)),
-    get format() {
-      return format;
-    },
-    set format(next) {
-      format = next;
-    },
-    get rate() {
-      return rate;
-    },
-    set rate(next) {
-      rate = next;
-    },
-    get ranges() {
-      return ranges;
-    },
-    set ranges(next) {
-      ranges = next;
-    },
-    get tail() {
-      return tail;
-    },
-    set tail(next) {
-      tail = next;
-    },
-    get preRoll() {
-      return preRoll;
-    },
-    set preRoll(next) {
-      preRoll = next;
-    },
-    get dither() {
-      return dither;
-    },
-    set dither(next) {
-      dither = next;
-    },
-    get names() {
-      return names;
-    },
-    set names(next) {
-      names = next;
-    }
+    /** Format, rate, ranges, tail, pre-roll, dither and names. */
+    how
   };
 }
 
 /** The order as it is sent; `versions` are those of the session, `stems` whether there are any. */
 export function orderOf(choice: Choice, versions: readonly { readonly id: string }[]) {
-  const { kinds, channels, format, rate, ranges, tail, preRoll, dither, names } = choice;
+  const { kinds, channels, how } = choice;
   const files: FileOrder[] = [
     ...WHOLE.filter((kind) => kinds.has(kind)).map((kind) => ({ kind })),
     ...versions.filter(({ id }) => choice.prints(id)).map(({ id }) => ({ kind: 'version' as const, id })),
     ...channels.map(({ kind, id }) => ({ kind, id }))
   ];
-  return { files, format, rate, ranges, tail, preRoll: ranges.length ? preRoll : null, dither, names };
+  return { ...$state.snapshot(how), files, preRoll: how.ranges.length ? how.preRoll : null };
 }
