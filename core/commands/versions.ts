@@ -148,6 +148,23 @@ export const versionsRemove = define({
   }
 });
 
+/**
+ * The listed versions take, in the order given, the places that they hold together now.
+ * @example { "do": "versions.order", "ids": ["other", "version"] }
+ */
+export const versionsOrder = define({
+  name: 'versions.order',
+  schema: yup.object({ ids: ids() }),
+  label: (_, { ids }) => (ids.length === 1 ? 'Order a version' : `Order ${ids.length} versions`),
+  plan: (session, { ids }) => {
+    const order = [...new Set(ids)];
+    const missing = order.find((each) => !session.version.has(each));
+    if (missing) return refuse('not-found', 'This version is no longer in the session.', { id: missing });
+    const places = order.map((each) => session.version.get(each)!.position).sort((a, b) => a - b);
+    return ok(order.flatMap((each, i) => update(session, 'version', each, { position: places[i] })));
+  }
+});
+
 const fade = () =>
   yup
     .object({

@@ -7,7 +7,7 @@ import { withHeld } from '../session/vcas.ts';
 import type { Frames } from '../units.ts';
 import { commit, type Change } from '../session/changes.ts';
 import { createFades } from './fades.ts';
-import { gainsOf } from './gains.ts';
+import { gainsOf, type StemLevels } from './gains.ts';
 import type { KernelModule } from '../kernel/kernel.ts';
 import { CHUNK, CHUNK_PERIODS, METER_FLOATS, PERIOD } from '../kernel/period.ts';
 import { createRunner, type Runner } from './runner.ts';
@@ -30,6 +30,8 @@ export type Engine = {
   readonly setLoop: (loop: Span | null) => void;
   /** Takes the session's present state, gliding there: of what `changes` touched, or of everything. */
   readonly update: (changes?: readonly Change[]) => void;
+  /** What a version that is listened to adds to stems on their way into the mix bus, dB; it glides there with the next `update`. */
+  readonly setStems: (levels: StemLevels) => void;
   /**
    * Goes back to the first kept frame at or after `rendered`, so that what was rendered ahead can be rendered again with the session
    * as it is now; the frame it went back to, or null where none is kept. Only with `keep`.
@@ -124,8 +126,13 @@ export function createEngine({
   /** As far apart in time at every rate: there are only so many. */
   const keepEvery = KEEP_EVERY * Math.max(1, Math.ceil(settingsOf(session).rate / 48000));
 
+  let stems: StemLevels = new Map();
+  /** Stems whose levels were set since gains were aimed last. */
+  let moved: readonly string[] = [];
+  const targets = () => gainsOf(session, heard(), runner.plan.kernel, stems);
   const aimGains = (snap: boolean) => {
-    const gains = gainsOf(session, heard(), runner.plan.kernel);
+    const gains = targets();
+    moved = [];
     for (const id of session.channel.keys()) gains.channel(id, (key, target) => runner.aimGain(key, target, snap));
   };
   const aimAll = (snap: boolean) => {
@@ -156,9 +163,10 @@ export function createEngine({
       if (rendered % CHUNK !== 0) runner.fill(spansFrom(chunkStart, CHUNK, loop), settingsOf(session));
     } else if (!touched) runner.setClips(session);
     if (!touched || touched.open) return aimAll(false);
-    const gains = gainsOf(session, heard(), runner.plan.kernel);
+    const gains = targets();
     const say = (key: string, target: number) => runner.aimGain(key, target, false);
-    for (const id of withHeld(session, touched.channels)) gains.channel(id, say);
+    for (const id of [...withHeld(session, touched.channels), ...moved]) gains.channel(id, say);
+    moved = [];
     for (const key of touched.sends) gains.send(key, say);
     for (const id of touched.inserts) {
       const insert = session.insert.get(id);
@@ -235,6 +243,10 @@ export function createEngine({
       loop = next && next.to - next.from >= CHUNK ? next : null;
     },
     update,
+    setStems: (levels) => {
+      moved = [...new Set([...stems.keys(), ...levels.keys()])];
+      stems = levels;
+    },
     rewind: (from) => {
       if (!keep || fades.fading()) return null;
       const back = runner.rewind(from);

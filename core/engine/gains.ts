@@ -2,7 +2,9 @@
 import type { Audibility } from '../routing/audibility.ts';
 import { rowsBy } from '../session/lookup.ts';
 import { settingsOf, type Channel, type Send, type Session } from '../session/entities.ts';
+import { MIX } from '../session/create.ts';
 import { sounds } from '../session/vcas.ts';
+import type { Db } from '../units.ts';
 import { isCrossed, lawOf, placement } from '../routing/placement.ts';
 import { levelOf, mutedOf } from '../routing/level.ts';
 import { widthOf } from '../routing/width.ts';
@@ -19,10 +21,15 @@ export type Gains = {
   readonly send: (key: string, say: Say) => void;
 };
 
-export function gainsOf(session: Session, heard: Audibility, kernel: Kernel): Gains {
+/** By stem, what a version that is listened to adds on its way into the mix bus, dB. */
+export type StemLevels = ReadonlyMap<string, Db>;
+
+export function gainsOf(session: Session, heard: Audibility, kernel: Kernel, stems: StemLevels): Gains {
   const law = settingsOf(session).panLaw;
   const centreOf = (channel: Channel) => lawOf(channel, law);
   const faderOf = (channel: Channel) => (mutedOf(session, channel) ? 0 : kernel.gainOf(levelOf(session, channel)));
+
+  const stemGain = ({ id, stem, outputId }: Channel) => (stem && outputId === MIX ? kernel.gainOf(stems.get(id) ?? 0) : 1);
 
   const sendGain = (send: Send, source: Channel, say: Say) => {
     const edge = sendEdgeOf(session, send);
@@ -54,7 +61,7 @@ export function gainsOf(session: Session, heard: Audibility, kernel: Kernel): Ga
         say(`g ${id} R`, fader * kernel.panLeft(-channel.pan / 100, centre));
       }
       if (channel.outputId !== null || channel.outputPair !== null)
-        say(outputName(id, channel.outputId, channel.outputPair), heard.outputGain(id));
+        say(outputName(id, channel.outputId, channel.outputPair), heard.outputGain(id) * stemGain(channel));
       for (const send of rowsBy(session, 'send', 'sourceId', id)) sendGain(send, channel, say);
     },
     send: (key, say) => {

@@ -173,7 +173,7 @@ function allOf(session: Session, kind: PrintKind): Result<PlannedFile[]> {
   if (kind === 'version') {
     const versions = [...session.version.values()].sort((a, b) => a.position - b.position);
     if (versions.length === 0) return refuse('empty', 'There are no versions yet. Make one first.');
-    return each(versions.map((version) => versionFile(session, version)));
+    return ok(versions.map(versionFile));
   }
   const wanted = (channel: Channel) => KINDS_OF[kind]![0] === channel.kind && !channel.resting;
   const channels = kind === 'stem' ? stemsOf(session) : inOrder(session).filter(wanted);
@@ -187,17 +187,11 @@ function allOf(session: Session, kind: PrintKind): Result<PlannedFile[]> {
   return ok(channels.map(({ id, name }) => fileOf(kind, id, name)));
 }
 
-function each<T>(results: readonly Result<T>[]): Result<T[]> {
-  const failed = results.find((result) => !result.ok);
-  return failed && !failed.ok ? failed : ok(results.flatMap((result) => (result.ok ? [result.value] : [])));
-}
-
 function one(session: Session, kind: PrintKind, id: string): Result<PlannedFile[]> {
   if (kind === 'version') {
     const version = session.version.get(id);
     if (!version) return refuse('not-found', 'This version is no longer in the session.', { id });
-    const file = versionFile(session, version);
-    return file.ok ? ok([file.value]) : file;
+    return ok([versionFile(version)]);
   }
   const channel = session.channel.get(id);
   if (!channel) return refuse('not-found', 'One of these channels is no longer in the session.', { id });
@@ -207,12 +201,7 @@ function one(session: Session, kind: PrintKind, id: string): Result<PlannedFile[
   return ok([fileOf(kind, id, channel.name)]);
 }
 
-function versionFile(session: Session, version: Version): Result<PlannedFile> {
-  const stems = stemsOf(session);
-  if (stems.length && stems.every(({ id }) => version.stems[id] === '-inf'))
-    return refuse('silent', `The version ${version.name} has no stem in: it would be silent. Take one in, or leave it out.`);
-  return ok(fileOf('version', version.id, version.name));
-}
+const versionFile = ({ id, name }: Version): PlannedFile => fileOf('version', id, name);
 
 /** Whether something of a version is not only after the stems, so that it has to be rendered by itself. */
 export const ownPass = ({ channels }: Version): boolean => channels.length > 0;

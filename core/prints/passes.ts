@@ -36,7 +36,7 @@ export function passesOf(session: Session, files: readonly PlannedFile[]): Pass[
 const apartOf = (session: Session, { kind, id }: PlannedFile) => kind === 'version' && ownPass(session.version.get(id)!);
 
 /** The session with a version's channels set apart. */
-function withApart(session: Session, version: Version): Session {
+export function withApart(session: Session, version: Version): Session {
   const channel = new Map(session.channel);
   for (const { id, by, mute } of version.channels) {
     const row = channel.get(id);

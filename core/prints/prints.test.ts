@@ -2,150 +2,30 @@
 // nothing is the mix, and one that does is what the session would be: all to the bit.
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { apart, carryOut, emptyDesk, module, noise, trackCommand } from '../../tests/oracle/rig.ts';
+import { carryOut, module } from '../../tests/oracle/rig.ts';
+import {
+  attempt,
+  desk,
+  farApart,
+  files,
+  FRAMES,
+  moves,
+  pcmOf,
+  recordings,
+  rendered,
+  summed,
+  type Sides
+} from '../../tests/oracle/stemDesk.ts';
 import type { Command } from '../commands/index.ts';
-import { planBatch } from '../commands/plan.ts';
 import type { Engine, Pcm } from '../engine/engine.ts';
 import { shareRing, type Share } from '../engine/share.ts';
 import { topologyOf } from '../engine/topology.ts';
 import { levelOf } from '../routing/level.ts';
-import { commit } from '../session/changes.ts';
 import type { Session } from '../session/entities.ts';
 import { judgeStems } from '../stems/soundness.ts';
 import { AS_MIXED, chainAlone, keyFiles, keyName, SUM, waitOf } from './chainAlone.ts';
-import { plannedFiles, readOrder, type FileOrder, type PlannedFile } from './order.ts';
-import { passesOf, type Pass } from './passes.ts';
-import { crossingOf, engineOf, renderPass, spanOf, type Span } from './render.ts';
-
-const FRAMES = 5000;
-const widths = { t0: 1, t1: 2, t2: 1, t3: 1, t4: 2 } as const;
-const recordings = new Map<string, Float32Array[]>(
-  Object.entries(widths).map(([id, width], i) => [`m-${id}`, Array.from({ length: width }, (_, side) => noise(FRAMES, i * 2 + side + 1))])
-);
-const pcmOf =
-  (from: ReadonlyMap<string, readonly Float32Array[]>): Pcm =>
-  (media, channel, at, into) => {
-    const samples = from.get(media)?.[channel];
-    if (samples && at + into.length > 0) into.set(samples.subarray(Math.max(0, at), at + into.length), Math.max(0, -at));
-  };
-
-/** Three stems with insides, a shared effects stem, a chain of two stages. */
-const desk = (): Session =>
-  carryOut(
-    emptyDesk(),
-    trackCommand(Object.entries(widths).map(([id, width]) => ({ id, width, frames: FRAMES }))),
-    { do: 'buses.add', id: 'a', name: 'A', members: ['t0', 't1'] },
-    { do: 'buses.add', id: 'b', name: 'B', members: ['t2'] },
-    { do: 'buses.add', id: 'c', name: 'C', members: ['t3', 't4'] },
-    { do: 'buses.add', id: 'inner', name: 'INNER', members: ['t3'] },
-    { do: 'channels.route', ids: ['inner'], to: 'c' },
-    { do: 'returns.add', id: 'room', name: 'Room', outputId: 'a', sources: ['t0'] },
-    { do: 'buses.add', id: 'fx', name: 'FX' },
-    { do: 'returns.add', id: 'hall', name: 'Hall', outputId: 'fx', sources: ['t1', 't2'] },
-    {
-      do: 'sends.set',
-      sends: [
-        { source: 't0', target: 'room', level: -6 },
-        { source: 't1', target: 'hall', level: -9 },
-        { source: 't2', target: 'hall', level: -12 }
-      ]
-    },
-    { do: 'inserts.add', id: 'late', channelId: 't2', type: 'outside' },
-    { do: 'inserts.set', id: 'late', values: { latency: 333, noise: -140 } },
-    { do: 'inserts.add', id: 'glue', channelId: 'mix', type: 'comp' },
-    { do: 'inserts.set', id: 'glue', values: { threshold: -30, ratio: 3 } },
-    { do: 'chain.add', id: 'last', name: 'LAST' },
-    { do: 'inserts.add', id: 'lim', channelId: 'last', type: 'limiter' },
-    { do: 'stems.set', ids: ['a', 'b', 'c'], on: true },
-    { do: 'stems.set', ids: ['fx'], on: true, common: true }
-  );
-
-const track = fc.constantFrom(...Object.keys(widths));
-const inside = fc.constantFrom(...Object.keys(widths), 'a', 'b', 'c', 'inner', 'room', 'hall', 'fx');
-const chain = fc.constantFrom('mix', 'last');
-const level = fc.double({ min: -20, max: 6, noNaN: true });
-/** What makes desks differ and leaves the stems sound. */
-const moves = fc.array(
-  fc.oneof(
-    fc.record({
-      do: fc.constant('faders.set' as const),
-      levels: fc.array(fc.record({ id: fc.oneof(inside, chain), level }), { minLength: 1, maxLength: 3 })
-    }),
-    fc.record({
-      do: fc.constant('trims.set' as const),
-      levels: fc.array(fc.record({ id: fc.oneof(inside, chain), level }), { minLength: 1, maxLength: 2 })
-    }),
-    fc.record({
-      do: fc.constant('pans.set' as const),
-      pans: fc.array(
-        fc.record({ id: fc.oneof(inside, chain), pan: fc.integer({ min: -100, max: 100 }), spread: fc.constantFrom(100, 100, 40) }),
-        { minLength: 1, maxLength: 2 }
-      )
-    }),
-    fc.record({ do: fc.constant('mutes.set' as const), ids: fc.array(inside, { minLength: 1, maxLength: 2 }), on: fc.boolean() }),
-    fc.record({
-      do: fc.constant('polarities.set' as const),
-      ids: fc.array(fc.oneof(inside, chain), { minLength: 1, maxLength: 2 }),
-      on: fc.boolean()
-    }),
-    fc.record({
-      do: fc.constant('widths.set' as const),
-      ids: fc.constantFrom('mix', 'a', 'last', 'fx').map((id) => [id]),
-      width: fc.constantFrom(1 as const, 2 as const)
-    }),
-    fc.record({
-      do: fc.constant('inserts.add' as const),
-      id: fc.constantFrom('i1', 'i2'),
-      channelId: fc.oneof(inside, chain),
-      type: fc.constantFrom('eq', 'comp', 'limiter', 'delay', 'outside', 'trim')
-    }),
-    fc.record({
-      do: fc.constant('inserts.key' as const),
-      id: fc.constant('glue'),
-      source: fc.option(track),
-      tap: fc.constantFrom('input' as const, 'pre' as const, 'post' as const)
-    }),
-    fc.record({
-      do: fc.constant('fades.set' as const),
-      in: fc.record({ frames: fc.nat(2000), curve: fc.constantFrom('linear' as const, 'power' as const) }),
-      out: fc.record({ frames: fc.nat(4000), curve: fc.constantFrom('slow' as const, 'fast' as const) })
-    }),
-    fc.record({
-      do: fc.constant('vcas.add' as const),
-      id: fc.constantFrom('v1', 'v2'),
-      name: fc.constant('V'),
-      members: fc.array(fc.oneof(inside, fc.constant('mix')), { minLength: 1, maxLength: 3 })
-    })
-  ),
-  { maxLength: 8 }
-);
-
-function attempt(session: Session, commands: readonly Command[]): Session {
-  for (const command of commands) {
-    const planned = planBatch(session, [command]);
-    if (planned.ok) commit(session, planned.value.changes);
-  }
-  return session;
-}
-function files(session: Session, ...asked: FileOrder[]): PlannedFile[] {
-  const order = readOrder({ files: asked, tail: 'none' });
-  if (!order.ok) throw new Error(order.error.message);
-  const planned = plannedFiles(session, order.value);
-  if (!planned.ok) throw new Error(planned.error.message);
-  return planned.value;
-}
-type Sides = [Float32Array, Float32Array];
-function rendered(pass: Pass, pcm: Pcm, span: Span = spanOf(pass, { preRoll: null }, null)): Sides[] {
-  const parts: Sides[][] = pass.outlets.map(() => []);
-  for (const { sides } of renderPass(module, pass, pcm, span, 'none', 1000))
-    sides.forEach(([l, r], i) => parts[i].push([l.slice(), r.slice()]));
-  return parts.map((own) => [0, 1].map((side) => Float32Array.from(own.flatMap((part) => [...part[side]]))) as Sides);
-}
-/** Peak of the difference, dBFS. */
-const farApart = (a: Sides, b: Sides) => Math.max(apart(a[0], b[0]), apart(a[1], b[1]));
-/** Left to right as the engine adds: in float32. */
-const summed = (stems: readonly Sides[]): Sides =>
-  [0, 1].map((side) => stems.reduce((sum, stem) => sum.map((x, i) => Math.fround(x + stem[side][i])), new Float32Array(FRAMES))) as Sides;
+import { passesOf } from './passes.ts';
+import { crossingOf, engineOf } from './render.ts';
 
 describe('one pass', () => {
   it('gives stems that add up to the mix-bus input, and a chain that makes the mix of their sum, to the bit', () => {

@@ -2,7 +2,7 @@
 import type { Session, TableName } from './entities.ts';
 import { noteChanges } from './facts.ts';
 import { moveFields, moveRow } from './lookup.ts';
-import { decodeFields, encodeFields } from './tables.ts';
+import { decodeFields, encodeFields, tableNames } from './tables.ts';
 
 export type Fields = Readonly<Record<string, unknown>>;
 
@@ -72,6 +72,24 @@ export const same = (a: unknown, b: unknown): boolean => {
   const left = Object.entries(a);
   return left.length === Object.keys(b).length && left.every(([name, value]) => same(value, (b as Fields)[name]));
 };
+
+/** The changes that make of one session another; rows that are one object cost nothing. */
+export function differences(from: Session, to: Session): Change[] {
+  return tableNames.flatMap((table) => {
+    const [was, is] = [rowsOf(from, table), rowsOf(to, table)];
+    if (was === is) return [];
+    const gone = [...was.keys()].filter((key) => !is.has(key)).map((key) => removal(from, table, key));
+    const rest = [...is].flatMap(([key, row]): Change[] => {
+      const before = was.get(key);
+      return before === row ? [] : before ? update(from, table, key, row) : [creation(table, key, row)];
+    });
+    return [...gone, ...rest];
+  });
+}
+
+/** A session of its own with the same rows, so that what is committed to one is not in the other. */
+export const fork = (session: Session): Session =>
+  ({ ...session, ...Object.fromEntries(tableNames.map((table) => [table, new Map(rowsOf(session, table))])) }) as Session;
 
 /** Whether every field still has the change's `before`, so that the change can be made. */
 export const applies = (session: Session, changes: readonly Change[]): boolean =>

@@ -8,6 +8,7 @@ import { Worker } from 'node:worker_threads';
 import { kernelModule } from '$core/kernel/kernel';
 import { keyFiles } from '$core/prints/chainAlone';
 import { EXTENSIONS, fileNames } from '$core/prints/names';
+import { orderNotes } from '$core/prints/notes';
 import { plannedFiles, rateOf, type PlannedFile, type PrintKind, type PrintOrder, type Range } from '$core/prints/order';
 import { passesOf } from '$core/prints/passes';
 import { ok, type Result } from '$core/result';
@@ -140,7 +141,7 @@ export async function printJob(job: JobOrder, progress: (share: number) => void)
     for (const { residual } of nulls) if (residual !== null) renameSync(path.join(work, residual), path.join(folder, residual));
     progress(1);
     const named = resampled ? [`Resampled from ${settingsOf(session).rate} to ${rate} Hz: no proof is made.`] : [];
-    return ok({ files: printed, rate, nulls, notes: [...notes, ...named] });
+    return ok({ files: printed, rate, nulls, notes: [...notes, ...orderNotes(session, files.value), ...named] });
   } finally {
     rmSync(work, { recursive: true, force: true });
   }

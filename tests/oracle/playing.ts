@@ -75,6 +75,7 @@ export function exampleDesk(): Session {
     { do: 'links.add', id: 'link', name: 'Pair', badge: 'pair', members: ['a', 'b'], attributes: ['level', 'pan', 'mute', 'sendLevel'] },
     { do: 'stems.set', ids: ['bus'], on: true },
     { do: 'versions.add', id: 'version', name: 'No limiter', inserts: { lim: false } },
+    { do: 'versions.add', id: 'other', name: 'Other', stems: { bus: -1 } },
     { do: 'showings.save', id: 'set', number: 2, name: 'Two', ids: ['a', 'b'] },
     { do: 'cues.share', id: 'cue', token: 'another-token-of-some-length' },
     { do: 'solos.set', ids: ['a'], on: true },

@@ -33,6 +33,8 @@ export function openTransport(store: SessionStore) {
   let position = $state(0);
   let loop = $state.raw<Span | null>(null);
   let listening = $state.raw<Listening>({ to: { pair: 0 }, dim: false, mono: false, swap: false });
+  /** The version of the mix that plays in its place, and the one that will from the next bar on. */
+  let hearing = $state.raw<{ readonly version: string | null; readonly next?: string | null }>({ version: null });
   let starting: Promise<AudioWorkletNode> | null = null;
   let context: AudioContext | null = null;
   let drawnSlot = 0;
@@ -49,6 +51,7 @@ export function openTransport(store: SessionStore) {
   prepared?.catch((error: Error) => store.say(`Playback cannot start: ${error.message}`));
   worker.onmessage = ({ data }: MessageEvent<FromMixer>) => {
     if (data.kind === 'order') orders.set(data.serial, data);
+    else if (data.kind === 'heard') hearing = { version: data.version };
     else {
       playing = false;
       store.say(`Playback stopped: ${data.message}`);
@@ -140,6 +143,20 @@ export function openTransport(store: SessionStore) {
     listen: (fields: Partial<Listening>) => {
       listening = { ...listening, ...fields };
       send({ kind: 'listen', listening });
+    },
+    /** Which version is heard in the mix's place: never a matter of the session either. */
+    get hearing() {
+      return hearing;
+    },
+    /** Lets a version be heard, or with null the mix; with `bar` from the next bar on. */
+    hear: (version: string | null, bar = false) => {
+      hearing = bar && playing ? { version: hearing.version, next: version } : { version };
+      send({ kind: 'hear', version, when: bar ? 'bar' : 'now' });
+      // It is in the mix that it is heard.
+      if (version !== null && !('pair' in listening.to && listening.to.pair === 0)) {
+        listening = { ...listening, to: { pair: 0 } };
+        send({ kind: 'listen', listening });
+      }
     },
     rate,
     toggle: () => (playing ? stop() : playFrom(position)),

@@ -15,7 +15,10 @@
     }))
   );
   const cues = $derived(store.channels.filter(({ kind }) => kind === 'cue'));
-  const value = $derived('id' in transport.listening.to ? transport.listening.to.id : `#${transport.listening.to.pair}`);
+  const heard = $derived(store.versions.find(({ id }) => id === transport.hearing.version));
+  const value = $derived(
+    heard ? `v ${heard.id}` : 'id' in transport.listening.to ? transport.listening.to.id : `#${transport.listening.to.pair}`
+  );
   /** Buses and returns, and the row that is selected. */
   const others = $derived(
     inOrder(store.session).filter(
@@ -32,7 +35,11 @@
     const { to } = transport.listening;
     if ('id' in to && store.tree && !store.session.channel.has(to.id)) transport.listen({ to: { pair: 0 } });
   });
-  const choose = (chosen: string) => transport.listen({ to: chosen.startsWith('#') ? { pair: Number(chosen.slice(1)) } : { id: chosen } });
+  const choose = (chosen: string) => {
+    if (chosen.startsWith('v ')) return transport.hear(chosen.slice(2));
+    transport.hear(null);
+    transport.listen({ to: chosen.startsWith('#') ? { pair: Number(chosen.slice(1)) } : { id: chosen } });
+  };
   const LETTERS = [
     ['dim', 'Dim', '20 dB quieter'],
     ['mono', 'Mono', 'Left and right together'],
@@ -46,6 +53,9 @@
     >Listen to
     <select class="field" {value} onchange={(event) => choose(event.currentTarget.value)} aria-label="Listen to">
       <option value="#0">the mix</option>
+      {#if store.versions.length}<optgroup label="Versions, in the mix’s place"
+          >{#each store.versions as { id, name } (id)}<option value="v {id}">{name}</option>{/each}</optgroup
+        >{/if}
       {#if cues.length}<optgroup label="Cues"
           >{#each cues as { id, name } (id)}<option value={id}>{name}</option>{/each}</optgroup
         >{/if}

@@ -4,8 +4,9 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Command } from '$core/commands/index';
 import { planBatch } from '$core/commands/plan';
 import { createEngine } from '$core/engine/engine';
+import { inPlace } from '$core/prints/inPlace';
 import { newSession } from '$core/session/create';
-import { commit } from '$core/session/changes';
+import { commit, differences, fork } from '$core/session/changes';
 import type { Session } from '$core/session/entities';
 import { decodeSession, encodeSession } from '$core/session/tables';
 import { hashed, pcmServer } from '../../../tests/oracle/pcmServer';
@@ -206,6 +207,49 @@ describe('the mix worker', () => {
     const again = await plays.take(40);
     expect(again.positions[0]).toBe(96_000);
     expect(again.left).toEqual(rendered(offline(96_000), 40));
+  });
+
+  it('plays a version in the mix’s place from the next bar on, follows moves in it, and goes back, to the sample as if made there', async () => {
+    const { session, ring, plays, offline, rendered, change } = open(48_000);
+    change({ do: 'settings.set', bpm: 400, beatsPerBar: 1 });
+    change({ do: 'stems.set', ids: ['bus'], on: true });
+    change({ do: 'versions.add', id: 'v', name: 'V', stems: { bus: -9 }, channels: [{ id: 'a', mute: true }] } as Command);
+    const reference = offline();
+    /** What the reference plays from a slot on: the version, or the mix. */
+    const turn = (slot: number, version: boolean, had: Session): Session => {
+      const now = version ? inPlace(session, session.version.get('v')!) : { session, stems: new Map() };
+      reference.setStems(now.stems);
+      reference.schedule(slot * SLOT, differences(had, now.session));
+      return fork(now.session);
+    };
+    send({ kind: 'play', from: 0 });
+    await begun(ring);
+    expect((await plays.take(20)).left).toEqual(rendered(reference, 20));
+    send({ kind: 'hear', version: 'v', when: 'bar' });
+    expect(said.at(-1)!.kind).toBe('order');
+    // A bar is 7200 frames: it begins in slot 56.
+    let had = turn(56, true, fork(session));
+    expect((await plays.take(60)).left).toEqual(rendered(reference, 60));
+    expect(said.at(-1)).toEqual({ kind: 'heard', version: 'v' });
+    // One that is rendered already: a few slots before 112.5.
+    await plays.take(25).then(({ left }) => expect(left).toEqual(rendered(reference, 25)));
+    send({ kind: 'hear', version: null, when: 'bar' });
+    had = turn(112, false, had);
+    expect((await plays.take(35)).left).toEqual(rendered(reference, 35));
+    send({ kind: 'hear', version: 'v', when: 'now' });
+    /** What is played after a turn at once: where it began the worker tells. */
+    const turned = async (slots: number, version: boolean) => {
+      const { left } = await plays.take(slots);
+      had = turn(ring.control[CELL.turned] - ring.control[CELL.start], version, had);
+      expect(left).toEqual(rendered(reference, slots));
+    };
+    await turned(20, true);
+    change({ do: 'faders.set', levels: [{ id: 'b', level: -6 }] });
+    await turned(12, true);
+    change({ do: 'versions.remove', ids: ['v'] });
+    expect(said.at(-1)).toEqual({ kind: 'heard', version: null });
+    await turned(30, false);
+    expect(plays.missed()).toBe(0);
   });
 
   it('goes over to another shape without a gap, and to what it has to fetch first', async () => {

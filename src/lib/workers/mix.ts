@@ -3,9 +3,10 @@
 import { createEngine, spansFrom, type Engine, type Span } from '$core/engine/engine';
 import { CHUNK, PERIOD } from '$core/kernel/period';
 import { touchedBy } from '$core/engine/touched';
-import { commit, type Change } from '$core/session/changes';
+import type { Change } from '$core/session/changes';
 import { settingsOf, type Session } from '$core/session/entities';
 import { decodeSession } from '$core/session/tables';
+import { createHearing, type Hearing } from './hearing';
 import { createMonitor } from './monitor';
 import { createPcmCache, turn } from './pcmCache';
 import type { FromMixer, ToMixer } from './protocol';
@@ -26,7 +27,7 @@ const PREFETCH_S = 1.36;
 /** Time between looks at what is to be fetched, s. */
 const PREFETCH_EVERY_S = 0.085;
 
-type Desk = { readonly session: Session; readonly engine: Engine; readonly ring: Ring; readonly rate: number };
+type Desk = { readonly session: Session; readonly engine: Engine; readonly ring: Ring; readonly rate: number; readonly hearing: Hearing };
 
 const cache = createPcmCache();
 const monitor = createMonitor();
@@ -45,27 +46,39 @@ onmessage = ({ data }: MessageEvent<ToMixer>) => {
     playing = false;
     const session = decodeSession(data.document);
     const engine = createEngine({ module: data.kernel as never, session, pcm: cache.read, solo: true, keep: true });
-    desk = { session, engine, ring: ringOver(data.buffer), rate: settingsOf(session).rate };
+    desk = { session, engine, ring: ringOver(data.buffer), rate: settingsOf(session).rate, hearing: createHearing(session, engine) };
+    due = null;
     return;
   }
   if (data.kind === 'listen') return monitor.listen(data.listening);
   if (!desk) return;
   if (data.kind === 'changes') {
-    commit(desk.session, data.changes);
-    waiting.push(...data.changes);
+    const heard = desk.hearing.version();
+    take(desk.hearing.commit(data.changes));
+    // A version that was taken away is no longer heard.
+    if (desk.hearing.version() !== heard) send({ kind: 'heard', version: null });
     if (playing && performance.now() < lastTurn + BETWEEN_MS) soon();
     else takeOver(desk);
-  } else if (data.kind === 'loop') desk.engine.setLoop((loop = data.loop));
+  } else if (data.kind === 'hear') hear(desk, data.version, data.when);
+  else if (data.kind === 'loop') desk.engine.setLoop((loop = data.loop));
   else if (data.kind === 'play') start(desk, data.from);
   else {
     run++;
     playing = false;
     Atomics.store(desk.ring.control, CELL.playing, 0);
+    settle();
   }
 };
 
-/** Changes that are in the session but not yet in what sounds. */
+/** Changes that are in the session but not yet in what sounds; a version's levels are in none of them. */
 let waiting: Change[] = [];
+let stale = false;
+const take = (changes: readonly Change[]) => {
+  waiting.push(...changes);
+  stale = true;
+};
+/** A version that is to be heard from a place of the timeline on. */
+let due: { readonly version: string | null; readonly at: number } | null = null;
 /** The running number of the slot that is written next: the end of what is written, or before it where that is rendered again. */
 let cursor = 0;
 /** Changes were taken over, and no slot with them is written yet. */
@@ -85,20 +98,53 @@ function soon(): void {
   );
 }
 
-/** Goes back to just ahead of what is played, where that can be, and lets the changes begin to sound there. */
-function takeOver({ engine, ring, rate, session }: Desk): void {
+const none = () => {
+  waiting = [];
+  stale = false;
+};
+/** The first slot that there is still time to render again. */
+const soonest = ({ control }: Ring, rate: number) =>
+  Math.max(Atomics.load(control, CELL.read), Atomics.load(control, CELL.start)) + slotsIn(MARGIN_MS, rate);
+
+/** Lets a version be heard: at once, or from the next bar on, which may be rendered already. */
+function hear(desk: Desk, version: string | null, when: 'now' | 'bar'): void {
+  const { ring, session, rate } = desk;
+  due = null;
+  if (!playing || when === 'now') return turnTo(desk, version);
+  const { bpm, beatsPerBar } = settingsOf(session);
+  const bar = ((rate * 60) / bpm) * beatsPerBar;
+  const from = soonest(ring, rate);
+  const place = from < cursor ? ring.positions[slotOf(from)] : desk.engine.position();
+  const next = Math.ceil(place / bar) * bar;
+  // Past the end of a loop it goes on where the loop begins.
+  const at = loop && place < loop.to && next >= loop.to ? loop.from : next;
+  for (let slot = from; slot < cursor; slot++) if (holds(ring.positions[slotOf(slot)], at)) return turnTo(desk, version, slot);
+  due = { version, at };
+}
+/** Whether the slot that begins at a place of the timeline is the one in which something is due. */
+const holds = (place: number, at: number) => at >= place && at < place + SLOT;
+
+function turnTo(desk: Desk, version: string | null, slot = 0): void {
+  due = null;
+  take(desk.hearing.hear(version));
+  send({ kind: 'heard', version: desk.hearing.version() });
+  takeOver(desk, slot);
+}
+
+/** Goes back to just ahead of what is played, where that can be, and lets the changes begin to sound there, or at a later slot. */
+function takeOver({ engine, ring, rate, session }: Desk, at = 0): void {
   const changes = waiting;
-  if (changes.length === 0) return;
+  if (!stale) return;
   // Nothing sounds: a start makes its plan anew, of the session as it is then.
-  if (!playing) return void (waiting = []);
+  if (!playing) return none();
   // What newly sounds is read before it begins: else it would begin in the middle of its fade.
   const { clips, shape } = touchedBy(changes);
   if ((clips || shape) && !cache.ready(session, engine.under())) return fetched(session, engine);
-  waiting = [];
+  none();
   lastTurn = performance.now();
   const { control } = ring;
   const start = Atomics.load(control, CELL.start);
-  const safe = Math.max(Atomics.load(control, CELL.read), start) + slotsIn(MARGIN_MS, rate);
+  const safe = Math.max(at, soonest(ring, rate));
   // Another plan takes longer to make than is left there: a change of shape begins where the ring is written.
   const back = shape || clips ? null : engine.rewind((safe - start) * SLOT);
   // What was rendered before stays to be played until it is written over: late is better than a gap.
@@ -116,9 +162,15 @@ function fetched(session: Session, engine: Engine): void {
   cache.load(session, engine.under()).then(again, (error: unknown) => send({ kind: 'trouble', message: String(error) }));
 }
 
+/** What was to be heard from a bar on is heard at once where that bar will not be reached. */
+function settle(): void {
+  if (desk && due) turnTo(desk, due.version);
+}
+
 function start({ engine, ring }: Desk, from: number): void {
   const { control } = ring;
-  waiting = [];
+  none();
+  settle();
   playing = true;
   engine.locate(from);
   // From here on slots belong to a new epoch: the worklet drops what is left of the old one.
@@ -150,6 +202,7 @@ async function pump(mine: number): Promise<void> {
         prefetch(session, spans, Math.ceil(PREFETCH_S * rate));
       if (cursor >= Atomics.load(ring.control, CELL.write) && ahead(ring.control) >= slotsIn(AHEAD_MS, rate)) await played(ring.control);
       else {
+        if (due && holds(engine.position(), due.at)) turnTo(desk, due.version, cursor);
         writeSlot(engine, ring);
         if (++written % BURST === 0) await turn();
       }

@@ -17,8 +17,12 @@ export type ToMixer =
   | { readonly kind: 'play'; readonly from: number }
   | { readonly kind: 'stop' }
   | { readonly kind: 'loop'; readonly loop: Span | null }
-  | { readonly kind: 'listen'; readonly listening: Listening };
+  | { readonly kind: 'listen'; readonly listening: Listening }
+  /** Plays a version of the mix in its place, or with null the mix again; at once, or from the next bar on. */
+  | { readonly kind: 'hear'; readonly version: string | null; readonly when: 'now' | 'bar' };
 
 export type FromMixer =
   | { readonly kind: 'order'; readonly serial: number; readonly ids: readonly string[]; readonly inserts: readonly string[] }
+  /** What is played of the mix from now on. */
+  | { readonly kind: 'heard'; readonly version: string | null }
   | { readonly kind: 'trouble'; readonly message: string };

@@ -1,0 +1,143 @@
+// Versions heard in place: what plays is what prints, at a start and after a switch; and what is usual, alike or silent among them.
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { carryOut, emptyDesk, module, trackCommand } from '../../tests/oracle/rig.ts';
+import { attempt, desk, farApart, files, FRAMES, moves, pcmOf, recordings, rendered } from '../../tests/oracle/stemDesk.ts';
+import type { Command } from '../commands/index.ts';
+import { createEngine } from '../engine/engine.ts';
+import { commit, differences, fork } from '../session/changes.ts';
+import type { Session, Version } from '../session/entities.ts';
+import { encodeSession } from '../session/tables.ts';
+import { inPlace, silentVersion } from './inPlace.ts';
+import { passesOf } from './passes.ts';
+import { alikes, onlyStems, usualVersions, withoutStems } from './usual.ts';
+
+const version = fc.record({
+  stems: fc.dictionary(fc.constantFrom('a', 'b', 'c', 'fx'), fc.constantFrom(3, -6, '-inf' as const), { noNullPrototype: true }),
+  inserts: fc.constantFrom({}, { lim: false }, { glue: false, lim: false }),
+  fader: fc.boolean(),
+  fades: fc.boolean(),
+  channels: fc.constantFrom([], [{ id: 't3', mute: true }], [{ id: 'room', by: -4 }])
+});
+const withVersion = (session: Session, fields: object) =>
+  carryOut(session, { do: 'versions.add', id: 'v', name: 'V', ...fields } as Command).version.get('v')!;
+const engineOf = (session: Session) => createEngine({ module, session, pcm: pcmOf(recordings), solo: true, keep: true });
+
+describe('a version heard in place', () => {
+  it('plays what is printed of it, to the bit', () => {
+    fc.assert(
+      fc.property(moves, version, (commands, fields) => {
+        const session = attempt(desk(), commands);
+        const own = withVersion(session, fields);
+        const [pass] = passesOf(session, files(session, { kind: 'version', id: 'v' }));
+        const [printed] = rendered(pass, pcmOf(recordings));
+        const heard = inPlace(session, own);
+        const engine = engineOf(heard.session);
+        engine.setStems(heard.stems);
+        engine.locate(0);
+        const late = engine.latency('last');
+        const [left, right] = [0, 1].map(() => new Float32Array(FRAMES + late));
+        engine.render(left, right);
+        expect(farApart([left.subarray(late), right.subarray(late)], printed)).toBe(-600);
+      }),
+      { numRuns: 20 }
+    );
+  });
+
+  it('leaves the session as it was', () => {
+    fc.assert(
+      fc.property(moves, version, (commands, fields) => {
+        const base = attempt(desk(), commands);
+        const own = withVersion(base, fields);
+        const before = JSON.stringify(encodeSession(base));
+        const played = fork(base);
+        const heard = inPlace(base, own);
+        const there = differences(played, heard.session);
+        commit(played, there);
+        expect(differences(played, heard.session)).toEqual([]);
+        commit(played, differences(played, base));
+        expect(differences(played, base)).toEqual([]);
+        expect(differences(base, played)).toEqual([]);
+        expect(JSON.stringify(encodeSession(base))).toBe(before);
+      }),
+      { numRuns: 10 }
+    );
+  });
+});
+
+describe('usual versions', () => {
+  const band = (): Session => {
+    const session = carryOut(
+      emptyDesk(),
+      trackCommand(['drum', 'pan', 'alto', 'lead'].map((id) => ({ id }))),
+      { do: 'roles.set', ids: ['drum'], role: 'drum' },
+      { do: 'roles.set', ids: ['pan'], role: 'pan' },
+      { do: 'roles.set', ids: ['alto'], role: 'choir' },
+      { do: 'roles.set', ids: ['lead'], role: 'voice' },
+      { do: 'buses.add', id: 'drums', name: 'DRUMS', members: ['drum'] },
+      { do: 'buses.add', id: 'pans', name: 'PANS', members: ['pan'] },
+      { do: 'buses.add', id: 'voices', name: 'VOICES', members: ['alto', 'lead'] },
+      { do: 'buses.add', id: 'fx', name: 'FX' },
+      { do: 'returns.add', id: 'hall', name: 'Hall', outputId: 'fx', sources: ['lead'] },
+      { do: 'sends.set', sends: [{ source: 'lead', target: 'hall', level: -9 }] },
+      { do: 'inserts.add', id: 'lim', channelId: 'mix', type: 'limiter' },
+      { do: 'stems.set', ids: ['drums', 'pans', 'voices'], on: true },
+      { do: 'stems.set', ids: ['fx'], on: true, common: true }
+    );
+    return session;
+  };
+  const out = (...ids: string[]) => Object.fromEntries(ids.map((id) => [id, '-inf']));
+
+  it('take out and leave in what the tracks are, and common stems with all that feed them', () => {
+    const session = band();
+    const of = (name: string) => usualVersions(session).find((each) => each.name === name)!;
+    expect(of('Instrumental').parts.stems).toEqual(out('voices', 'fx'));
+    expect(of('Voices only').parts.stems).toEqual(out('drums', 'pans'));
+    expect(of('Percussion only').parts.stems).toEqual(out('pans', 'voices', 'fx'));
+    expect(of('Voices −1').parts.stems).toEqual({ voices: -1 });
+    expect(of('Without lead').parts.channels).toEqual([{ id: 'lead', mute: true }]);
+    expect(of('Without the last limiter').parts.inserts).toEqual({ lim: false });
+    expect(usualVersions(session).every(({ fits, there }) => fits && there === null)).toBe(true);
+    carryOut(session, { do: 'sends.set', sends: [{ source: 'pan', target: 'hall', level: -9 }] });
+    expect(of('Instrumental').parts.stems).toEqual(out('voices'));
+    expect(withoutStems(session, new Set(['voices', 'pans']))).toEqual(out('pans', 'voices', 'fx'));
+    expect(onlyStems(session, new Set(['drums']))).toEqual(out('pans', 'voices', 'fx'));
+    // Each made once, all of them are there; and the session can be without voices, limiter or stems.
+    for (const [i, { name, parts }] of usualVersions(session).entries())
+      carryOut(session, { do: 'versions.add', id: `u${i}`, name, ...parts } as Command);
+    expect(usualVersions(session).map(({ there }) => there?.id)).toEqual(usualVersions(session).map((_, i) => `u${i}`));
+    expect(usualVersions(emptyDesk()).map(({ fits }) => fits)).toEqual([true, ...Array(7).fill(false)]);
+  });
+
+  it('know which are the same, the mix, or silent', () => {
+    const session = band();
+    const made: Version[] = [
+      { stems: { voices: 0 }, inserts: { lim: true } },
+      { stems: out('voices') },
+      { stems: { ...out('voices'), pans: 0 }, channels: [{ id: 'alto', mute: false }] },
+      { stems: out('drums', 'pans', 'voices', 'fx') },
+      {
+        stems: out('drums', 'pans'),
+        channels: [
+          { id: 'voices', mute: true },
+          { id: 'fx', by: '-inf' }
+        ]
+      }
+    ].map((fields, i) => {
+      carryOut(session, { do: 'versions.add', id: `v${i}`, name: `V${i}`, ...fields } as Command);
+      return session.version.get(`v${i}`)!;
+    });
+    expect([...alikes(session)]).toEqual([
+      ['v0', ['the mix']],
+      ['v2', ['V1']]
+    ]);
+    expect(made.map((each) => silentVersion(session, each))).toEqual([false, false, false, true, true]);
+    carryOut(session, { do: 'channels.route', ids: ['drum'], to: 'mix' });
+    expect(silentVersion(session, made[3])).toBe(false);
+    carryOut(session, { do: 'versions.order', ids: ['v2', 'v1'] });
+    expect([...alikes(session)]).toEqual([
+      ['v0', ['the mix']],
+      ['v1', ['V2']]
+    ]);
+  });
+});
