@@ -12,9 +12,9 @@ import type { Frames } from '../units.ts';
 /**
  * `stem`: a stem behind its fader and pan. `input`: the sum that comes into the mix bus, before its trim. `mix`: what leaves the last
  * stage of the chain. `version`: the same of a version. `raw`: a track through its inserts, before its fader; `dry`: before its inserts.
- * `bus`, `return`, `cue`: what leaves one.
+ * `bus`, `return`, `cue`: what leaves one. `chained`: a stem through the mix chain, whose keyed processors hear the whole mix.
  */
-export const PRINT_KINDS = ['mix', 'stem', 'input', 'version', 'raw', 'dry', 'bus', 'return', 'cue'] as const;
+export const PRINT_KINDS = ['mix', 'stem', 'input', 'version', 'raw', 'dry', 'bus', 'return', 'cue', 'chained'] as const;
 export type PrintKind = (typeof PRINT_KINDS)[number];
 export const FORMATS = ['wav16', 'wav24', 'wav32', 'wav32f', 'flac16', 'flac24'] as const;
 export type Format = (typeof FORMATS)[number];
@@ -39,7 +39,13 @@ export type PrintOrder = {
   readonly dither: boolean | null;
   /** Pattern of the files' names: see `names.ts`. */
   readonly names: string;
+  /** Whether what buses and returns sound like comes back as tracks, muted: beside them, or with them put to rest. */
+  readonly take: Take | null;
 };
+export const TAKES = ['beside', 'resting'] as const;
+export type Take = (typeof TAKES)[number];
+/** Kinds that can come back as tracks. */
+export const TAKEN: ReadonlySet<PrintKind> = new Set(['bus', 'return']);
 
 export const DEFAULT_NAMES = '{session} - {name}';
 export const MOST_FILES = 1000;
@@ -102,7 +108,12 @@ const schema = yup.object({
     .default('decay'),
   preRoll: yup.number().min(0).max(3600).nullable().default(null),
   dither: yup.boolean().nullable().default(null),
-  names: yup.string().trim().min(1).max(200).default(DEFAULT_NAMES)
+  names: yup.string().trim().min(1).max(200).default(DEFAULT_NAMES),
+  take: yup
+    .string()
+    .oneOf([...TAKES] as const)
+    .nullable()
+    .default(null)
 });
 
 /** An order as it is carried out, with what it leaves out. Unknown fields are named. */
@@ -127,7 +138,8 @@ const KINDS_OF: Readonly<Partial<Record<PrintKind, readonly string[]>>> = {
   dry: ['track'],
   bus: ['bus', 'track', 'return'],
   return: ['return'],
-  cue: ['cue']
+  cue: ['cue'],
+  chained: ['bus']
 };
 const WORDS: Readonly<Record<PrintKind, string>> = {
   mix: 'the mix',
@@ -138,11 +150,21 @@ const WORDS: Readonly<Record<PrintKind, string>> = {
   dry: 'a track',
   bus: 'a bus',
   return: 'a return',
-  cue: 'a cue'
+  cue: 'a cue',
+  chained: 'a stem'
 };
 const TAPS: Readonly<Partial<Record<PrintKind, Tap>>> = { raw: 'pre', dry: 'input', input: 'input' };
 
-const fileOf = (kind: PrintKind, id: string, name: string): PlannedFile => ({ kind, id, name, tap: TAPS[kind] ?? 'post' });
+/** Stems through the chain are not the mix when they are added up, and say so by their names. */
+const named = (kind: PrintKind, name: string) => (kind === 'chained' ? `${name} through the chain, not additive` : name);
+const fileOf = (kind: PrintKind, id: string, name: string): PlannedFile => ({
+  kind,
+  id,
+  name: named(kind, name),
+  tap: TAPS[kind] ?? 'post'
+});
+/** Kinds of which stems are what there is. */
+const OF_STEMS: ReadonlySet<PrintKind> = new Set(['stem', 'chained']);
 
 /** The files that an order comes to, or why they cannot be printed. Stems stand in order of birth, tracks as in the session. */
 export function plannedFiles(session: Session, order: PrintOrder): Result<PlannedFile[]> {
@@ -161,6 +183,12 @@ export function plannedFiles(session: Session, order: PrintOrder): Result<Planne
     if (!found.ok) return found;
     files.push(...found.value);
   }
+  if (order.take !== null) {
+    const other = files.find(({ kind }) => !TAKEN.has(kind));
+    if (other) return refuse('bad-arguments', `Only buses and returns come back as tracks, and ${other.name} is none.`);
+    if (order.rate !== null && order.rate !== settingsOf(session).rate)
+      return refuse('bad-arguments', 'What comes back as a track has the session’s own rate.');
+  }
   const unique = [...new Map(files.map((file) => [`${file.kind} ${file.id}`, file])).values()];
   return unique.length <= MOST_FILES
     ? ok(unique)
@@ -176,11 +204,11 @@ function allOf(session: Session, kind: PrintKind): Result<PlannedFile[]> {
     return ok(versions.map(versionFile));
   }
   const wanted = (channel: Channel) => KINDS_OF[kind]![0] === channel.kind && !channel.resting;
-  const channels = kind === 'stem' ? stemsOf(session) : inOrder(session).filter(wanted);
+  const channels = OF_STEMS.has(kind) ? stemsOf(session) : inOrder(session).filter(wanted);
   if (channels.length === 0)
     return refuse(
       'empty',
-      kind === 'stem'
+      OF_STEMS.has(kind)
         ? 'No bus is a stem yet. Make the buses that go into the mix bus stems first.'
         : `There is no ${WORDS[kind].replace(/^a /, '')} that could be printed.`
     );
@@ -195,7 +223,7 @@ function one(session: Session, kind: PrintKind, id: string): Result<PlannedFile[
   }
   const channel = session.channel.get(id);
   if (!channel) return refuse('not-found', 'One of these channels is no longer in the session.', { id });
-  if (!KINDS_OF[kind]!.includes(channel.kind) || (kind === 'stem' && !channel.stem))
+  if (!KINDS_OF[kind]!.includes(channel.kind) || (OF_STEMS.has(kind) && !channel.stem))
     return refuse('bad-arguments', `${channel.name} is not ${WORDS[kind]}: it cannot be printed as one.`);
   if (channel.resting) return refuse('silent', `${channel.name} is resting: it makes no sound. Wake it first.`);
   return ok([fileOf(kind, id, channel.name)]);

@@ -5,6 +5,8 @@ import { edges, mixChain, type Edge } from '../routing/graph.ts';
 import { levelOf, mutedOf } from '../routing/level.ts';
 import { MIX, newChannel, nextBorn } from '../session/create.ts';
 import { sendId, type Channel, type Insert, type Send, type Session, type Tap, type Version } from '../session/entities.ts';
+import { insertsOf } from '../session/select.ts';
+import { processors } from '../processors/index.ts';
 import { newRow } from '../session/tables.ts';
 import { ownPass, type PlannedFile } from './order.ts';
 
@@ -51,10 +53,11 @@ function passOf(session: Session, wanted: readonly { readonly file: PlannedFile;
   const outlets = wanted.map(({ file: { kind, id, tap }, i }): Outlet => {
     if (kind === 'version') return { file: i, id: withChain(session, draft, chain, session.version.get(id)!, `v${i}~`), tap };
     if (kind === 'input') return { file: i, id: withInput(session, draft, `i${i}~`), tap };
+    if (kind === 'chained') return { file: i, id: withStemChain(session, draft, chain, id, `c${i}~`), tap };
     return { file: i, id, tap };
   });
   // Where nothing of the mix itself is wanted its processors need not run.
-  if (!outlets.some(({ id }) => chain.has(id)))
+  if (!outlets.some(({ id }) => chain.has(id)) && !wanted.some(({ file }) => file.kind === 'chained'))
     for (const [key, { channelId }] of draft.insert) if (chain.has(channelId)) draft.insert.delete(key);
   return { session: { ...session, ...draft }, outlets };
 }
@@ -99,6 +102,40 @@ function withChain(session: Session, draft: Draft, chain: ReadonlySet<string>, v
     tapped(session, draft, edge, tag + edge.to, stem ? levelAt(version.stems[edge.from]) : 0);
   }
   return tag + mixChain(session).at(-1)!.id;
+}
+
+/** The mix chain once more, fed by one stem alone, its keyed processors listening to what they hear in the mix; the id of its last stage. */
+function withStemChain(session: Session, draft: Draft, chain: ReadonlySet<string>, stem: string, tag: string): string {
+  copyChain(session, draft, chain, { inserts: {}, fader: true, fades: true }, tag);
+  const out = edges(session).find(({ from, to, via }) => from === stem && to === MIX && via === 'output');
+  if (out) tapped(session, draft, out, tag + MIX, 0);
+  for (const channelId of chain)
+    for (const [i, insert] of insertsOf(session, channelId).entries()) {
+      if (!processors[insert.type].keyed) continue;
+      const row = draft.insert.get(tag + insert.id)!;
+      const key =
+        insert.keyId !== null
+          ? { keyId: insert.keyId, keyTap: insert.keyTap }
+          : i === 0
+            ? { keyId: channelId, keyTap: 'input' as const }
+            : { keyId: withListener(session, draft, channelId, i), keyTap: 'pre' as const };
+      draft.insert.set(row.id, { ...row, ...key });
+    }
+  return tag + mixChain(session).at(-1)!.id;
+}
+
+/** What goes into the n-th insert of a chain's channel in the mix, as a channel of its own that nothing hears; once a draft. */
+function withListener(session: Session, draft: Draft, channelId: string, n: number): string {
+  const id = `k${n}~${channelId}`;
+  if (draft.channel.has(id)) return id;
+  const row = session.channel.get(channelId)!;
+  draft.channel.set(id, { ...row, id, kind: 'bus', outputId: null, outputPair: null, mute: false, solo: false, stem: false });
+  for (const insert of insertsOf(session, channelId).slice(0, n)) {
+    const copy = { ...insert, id: `k${n}~${insert.id}`, channelId: id };
+    draft.insert.set(copy.id, copy);
+  }
+  for (const edge of entering(session, new Set([channelId]))) tapped(session, draft, edge, id, 0);
+  return id;
 }
 
 /** The chain's channels, inserts and sends among themselves, as a version has them. */

@@ -2,13 +2,17 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { carryOut, emptyDesk, module, trackCommand } from '../../tests/oracle/rig.ts';
-import { attempt, desk, farApart, files, FRAMES, moves, pcmOf, recordings, rendered } from '../../tests/oracle/stemDesk.ts';
+import { attempt, desk, farApart, files, FRAMES, moves, pcmOf, recordings, rendered, summed } from '../../tests/oracle/stemDesk.ts';
 import type { Command } from '../commands/index.ts';
 import { createEngine } from '../engine/engine.ts';
+import { readDocument, writeDocument } from '../formats/document.ts';
 import { commit, differences, fork } from '../session/changes.ts';
 import type { Session, Version } from '../session/entities.ts';
 import { encodeSession } from '../session/tables.ts';
+import { judgeStems } from '../stems/soundness.ts';
 import { inPlace, silentVersion } from './inPlace.ts';
+import { keyFiles } from './chainAlone.ts';
+import { onwardOf, stemSession, type Fed } from './onward.ts';
 import { passesOf } from './passes.ts';
 import { alikes, onlyStems, usualVersions, withoutStems } from './usual.ts';
 
@@ -139,5 +143,81 @@ describe('usual versions', () => {
       ['v0', ['the mix']],
       ['v1', ['V2']]
     ]);
+  });
+});
+
+describe('stems through the chain', () => {
+  it('are the mix between them where the chain only turns up and down, as its compressors hear the whole mix', () => {
+    fc.assert(
+      fc.property(moves, fc.boolean(), (commands, second) => {
+        const chain = ['mix', 'last'];
+        const session = attempt(desk(), commands);
+        // What bends, or hears for itself, would differ; and one compressor stands behind another processor.
+        const gone = [...session.insert.values()].filter(
+          ({ channelId, type }) => chain.includes(channelId) && type !== 'comp' && type !== 'eq'
+        );
+        const still: Command[] = [
+          ...gone.map(({ id }): Command => ({ do: 'inserts.remove', id })),
+          { do: 'fades.set', in: { frames: 0, curve: 'linear' }, out: { frames: 0, curve: 'linear' } }
+        ];
+        carryOut(session, ...still);
+        if (second)
+          carryOut(
+            session,
+            { do: 'inserts.add', id: 'tone', channelId: 'last', type: 'eq' },
+            { do: 'inserts.set', id: 'tone', values: { 'b2.on': 1, 'b2.gain': 4 } },
+            { do: 'inserts.add', id: 'knit', channelId: 'last', type: 'comp' },
+            { do: 'inserts.set', id: 'knit', values: { threshold: -24, ratio: 2 } }
+          );
+        const wanted = files(session, { kind: 'chained' }, { kind: 'mix' });
+        const [pass] = passesOf(session, wanted);
+        const takes = rendered(pass, pcmOf(recordings));
+        expect(farApart(summed(takes.slice(0, -1)), takes.at(-1)!)).toBeLessThan(-100);
+        // Alone, without the mix among what is printed, they are the same.
+        const alone = rendered(passesOf(session, wanted.slice(0, 1))[0], pcmOf(recordings));
+        expect(farApart(alone[0], takes[0])).toBe(-600);
+        expect(wanted[0].name).toBe('A through the chain, not additive');
+      }),
+      { numRuns: 14 }
+    );
+  });
+});
+
+describe('stems as a session', () => {
+  it('nulls against the mix, keys and fades included, and goes on: its stems are sound, its versions those of the mix', () => {
+    fc.assert(
+      fc.property(moves, (commands) => {
+        const session = attempt(desk(), commands);
+        carryOut(session, { do: 'versions.add', id: 'v', name: 'V', stems: { a: '-inf', b: 2 }, inserts: { lim: false } });
+        const onward = onwardOf(session);
+        const wanted = [...files(session, { kind: 'stem' }, { kind: 'mix' }, { kind: 'version' }), ...keyFiles(session)];
+        const takes = rendered(passesOf(session, wanted)[0], pcmOf(recordings));
+        const tapes = new Map<string, Float32Array[]>();
+        const fed = onward.feeds.map((feed): Fed => {
+          const sides = takes[wanted.findIndex(({ kind, id }) => kind === feed.kind && id === feed.id)];
+          const mono = farApart([sides[0], sides[0]], sides) === -600;
+          tapes.set(`m ${feed.track}`, mono ? [sides[0]] : [...sides]);
+          const media = {
+            id: `m ${feed.track}`,
+            name: feed.name,
+            sha256: '0'.repeat(64),
+            rate: 48000,
+            channels: mono ? 1 : 2,
+            frames: FRAMES
+          };
+          return { feed, start: 0, media: { ...media, encoding: 'f32', peakDb: 0, origin: null, loudness: null } };
+        });
+        expect(stemSession(onward, fed.slice(1), 'Onward')).toMatchObject({ ok: false, error: { code: 'missing' } });
+        const made = stemSession(onward, fed, 'Onward');
+        if (!made.ok) throw new Error(made.error.message);
+        expect(readDocument(writeDocument({ ...made.value, clip: new Map(), media: new Map() }))).toMatchObject({ ok: true });
+        expect(judgeStems(made.value).whole).toBe(true);
+        const again = rendered(passesOf(made.value, files(made.value, { kind: 'mix' }, { kind: 'version' }))[0], pcmOf(tapes));
+        // A device's noise in the chain is another from another frame on: −110 dB twice, as loud as it is made.
+        const noisy = [...made.value.insert.values()].some(({ type, params }) => type === 'outside' && (params.noise ?? -110) > -140);
+        for (const i of [0, 1]) expect(farApart(again[i], takes[4 + i])).toBeLessThan(noisy ? -80 : -500);
+      }),
+      { numRuns: 20 }
+    );
   });
 });

@@ -250,8 +250,10 @@
       {#each named?.notes ?? [] as note (note)}<p class="muted">{note}</p>{/each}
     </div>
   </div>
-  {#if planned.ok}<p class="muted">{about}</p>{:else}<p class="bad" role="status">{planned.error.message}</p>{/if}
-  <Button class="w-full" disabled={busy || !planned.ok || store.saving !== 'saved'} onclick={() => onprint(order)}>{button}</Button>
+  <div class="go">
+    {#if planned.ok}<p class="muted">{about}</p>{:else}<p class="bad" role="status">{planned.error.message}</p>{/if}
+    <Button class="w-full" disabled={busy || !planned.ok || store.saving !== 'saved'} onclick={() => onprint(order)}>{button}</Button>
+  </div>
 </aside>
 
 <style>
@@ -264,6 +266,16 @@
     padding: 16px 14px;
     overflow: auto;
     border-left: 1px solid var(--line);
+    background: var(--sheet);
+  }
+  .go {
+    position: sticky;
+    bottom: -16px;
+    display: grid;
+    gap: 10px;
+    margin: 0 -14px -16px;
+    padding: 10px 14px 14px;
+    border-top: 1px solid var(--line);
     background: var(--sheet);
   }
   h1 {

@@ -7,7 +7,7 @@
   import Job from './Job.svelte';
   import { choiceOf } from './order.svelte';
   import PrintSheet from './PrintSheet.svelte';
-  import Versions from './Versions.svelte';
+  import VersionSheet from './VersionSheet.svelte';
 
   const { store, transport } = useDesk();
   const choice = choiceOf(store);
@@ -48,7 +48,7 @@
 
 <div class="prints">
   <main>
-    <Versions {choice} />
+    <VersionSheet {choice} />
     <section class="jobs">
       <h2>Prints</h2>
       {#each prints as print, i (print.id)}
@@ -71,9 +71,7 @@
     display: flex;
     flex: 1;
     flex-direction: column;
-    gap: 20px;
     min-width: 0;
-    padding: 16px 18px;
     overflow: auto;
   }
   h2 {
@@ -84,6 +82,7 @@
   .jobs {
     display: grid;
     gap: 10px;
+    padding: 12px;
   }
   .muted {
     color: var(--muted);
