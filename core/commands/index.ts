@@ -17,6 +17,7 @@ import * as roster from './roster.ts';
 import * as routing from './routing.ts';
 import * as settings from './settings.ts';
 import * as stems from './stems.ts';
+import * as take from './take.ts';
 import * as tracks from './tracks.ts';
 import * as twins from './twins.ts';
 import * as vcas from './vcas.ts';
@@ -26,7 +27,7 @@ import type { Definition } from './define.ts';
 const modules = [
   ...[tracks, buses, returns, twins, cues, keys, channels, duplicate, order, routing, levels],
   ...[roster, fill, pairs, inserts, moves, settings],
-  ...[vcas, links, stems, versions]
+  ...[vcas, links, stems, versions, take]
 ];
 
 type Exports<M> = M extends unknown ? M[keyof M] : never;

@@ -10,6 +10,8 @@ export type Programme = {
   /** The loudest 400 ms and 3 s, LUFS; null where it is shorter, or silent. */
   readonly momentary: Loudness;
   readonly shortTerm: Loudness;
+  /** Short-term loudness every 100 ms, LUFS, the first after 3 s; null where it is silent. */
+  readonly curve: readonly Loudness[];
 };
 
 /** Hops of 100 ms in the windows of EBU Tech 3341. */
@@ -37,7 +39,8 @@ export function programmeMeter(rate: number): ProgrammeMeter {
         integrated: all.at(-1) ?? null,
         range: rangeOf(short),
         momentary: loudest(windows(hops, MOMENTARY)),
-        shortTerm: loudest(short)
+        shortTerm: loudest(short),
+        curve: short.map((energy) => (energy > 0 ? lufs(energy) : null))
       };
     }
   };

@@ -6,6 +6,8 @@ import { availableParallelism } from 'node:os';
 import path from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { kernelModule } from '$core/kernel/kernel';
+import { aboutOf, made, type About } from '$core/prints/delivery';
+import { onwardOf, type Feed } from '$core/prints/onward';
 import { keyFiles } from '$core/prints/chainAlone';
 import { EXTENSIONS, fileNames } from '$core/prints/names';
 import { orderNotes } from '$core/prints/notes';
@@ -13,7 +15,7 @@ import { plannedFiles, rateOf, type PlannedFile, type PrintKind, type PrintOrder
 import { passesOf } from '$core/prints/passes';
 import { ok, type Result } from '$core/result';
 import { settingsOf, type Session } from '$core/session/entities';
-import { encodeSession } from '$core/session/tables';
+import { encodeSession, type SessionDocument } from '$core/session/tables';
 import { hashOf, headerOf } from '../intake';
 import { flacOf } from './flac';
 import { prove, type Null } from './proof';
@@ -42,6 +44,8 @@ export type PrintedFile = Omit<FileReport, 'momentary' | 'shortTerm'> & {
   /** Of the channel or version. */
   readonly id: string;
   readonly title: string;
+  /** What it is of, in words. */
+  readonly made: string;
   /** Of the file. */
   readonly name: string;
   readonly channels: number;
@@ -50,6 +54,9 @@ export type PrintedFile = Omit<FileReport, 'momentary' | 'shortTerm'> & {
   readonly sha256: string;
 };
 export type Printed = {
+  readonly about: About;
+  /** What the stems go into where they are opened as a session. */
+  readonly onward: { readonly document: SessionDocument; readonly feeds: readonly Feed[] };
   readonly files: readonly PrintedFile[];
   readonly rate: number;
   readonly nulls: readonly Null[];
@@ -141,7 +148,16 @@ export async function printJob(job: JobOrder, progress: (share: number) => void)
     for (const { residual } of nulls) if (residual !== null) renameSync(path.join(work, residual), path.join(folder, residual));
     progress(1);
     const named = resampled ? [`Resampled from ${settingsOf(session).rate} to ${rate} Hz: no proof is made.`] : [];
-    return ok({ files: printed, rate, nulls, notes: [...notes, ...orderNotes(session, files.value), ...named] });
+    const { session: further, feeds } = onwardOf(session);
+    const onward = { document: encodeSession(further), feeds };
+    return ok({
+      about: aboutOf(session),
+      onward,
+      files: printed,
+      rate,
+      nulls,
+      notes: [...notes, ...orderNotes(session, files.value), ...named]
+    });
   } finally {
     rmSync(work, { recursive: true, force: true });
   }
@@ -164,8 +180,8 @@ async function finish(job: JobOrder, range: Range | null, target: Target, writte
     await flacOf(target.path, header.value, file);
     rmSync(target.path);
   }
-  const report = await measured(file, rate);
-  const { peakDb, truePeakDb, lufs, rangeLu, momentary, shortTerm } = report;
+  const report = await measured(file, rate, frames);
+  const { peakDb, truePeakDb, lufs, rangeLu, momentary, shortTerm, shape } = report;
   if (file === target.path) {
     const loudness = { integrated: lufs, range: rangeLu, truePeak: truePeakDb, momentary, shortTerm };
     describeFile(file, {
@@ -180,11 +196,12 @@ async function finish(job: JobOrder, range: Range | null, target: Target, writte
     kind: target.kind,
     id: target.id,
     title: target.title,
+    made: made(session, { ...target, name: target.title }),
     name: target.name,
     channels,
     frames,
     bytes: statSync(file).size,
-    ...{ peakDb, truePeakDb, lufs, rangeLu },
+    ...{ peakDb, truePeakDb, lufs, rangeLu, shape },
     sha256: await hashOf(file)
   };
   return { path: file, printed };
