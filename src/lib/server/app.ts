@@ -13,6 +13,7 @@ import { builtFile, dataDirectory } from './paths';
 import { openPrints, type Prints } from './prints';
 import { createSessions, type Sessions } from './sessions';
 import { seedDemo } from './seed';
+import { takeBack } from './taking';
 
 export type App = {
   readonly database: Database;
@@ -50,9 +51,10 @@ async function openApp(): Promise<App> {
     failed: (error) => log.warn({ error: String(error) }, 'a listener was dropped'),
     recording: async (sha256) => (await media.stored(sha256))?.info ?? null
   });
-  const prints = await openPrints(directory, database, media, (error) =>
-    log.error({ error: String(error) }, 'a print could not be ended yet')
-  );
+  const prints = await openPrints(directory, database, media, {
+    failed: (error) => log.error({ error: String(error) }, 'a print could not be ended yet'),
+    take: (...what) => takeBack({ sessions, media }, ...what)
+  });
   await seedDemo(database, sessions, media);
   return {
     database,

@@ -1,5 +1,5 @@
-// Print jobs: each renders a frozen revision in a thread of its own, reports progress, can be cancelled, and is listed for good with its
-// files and their proof. A job's files are in a folder of its own.
+// Print jobs: each renders a frozen revision in a thread of its own, one after another; reports progress, can be cancelled, and is listed
+// for good with its files and their proof. A job's files are in a folder of its own.
 import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { mkdir, readdir, rename, rm } from 'node:fs/promises';
@@ -12,73 +12,51 @@ import { encodeSession } from '$core/session/tables';
 import { filesOf, type Printed } from '$files/prints/job';
 import type { Null } from '$files/prints/proof';
 import type { Recordings } from '$files/prints/recordings';
-import type { Database, Row } from './db/database';
+import type { Shape } from '$files/prints/report';
+import type { Database } from './db/database';
 import { DISK_FULL, isDiskFull } from './failures';
 import type { MediaStore } from './media';
 import { builtFile } from './paths';
+import { beginRow, endRow, readJobs, readOnward, readShape, type Ending, type Print, type StoredOnward, type Under } from './printRows';
 import type { OpenSession } from './sessions';
 import type { PrintJob, PrintReport } from './threads/print';
-
-export type PrintStatus = 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
-export type PrintFile = {
-  readonly id: string;
-  readonly kind: PrintKind;
-  /** With its ending. */
-  readonly name: string;
-  readonly format: PrintOrder['format'];
-  readonly channels: number;
-  readonly frames: number;
-  readonly bytes: number;
-  /** dBFS and dBTP; null is silence. */
-  readonly peakDb: number | null;
-  readonly truePeakDb: number | null;
-  /** LUFS and LU; null where nothing is loud enough to count. */
-  readonly lufs: number | null;
-  readonly rangeLu: number | null;
-  readonly sha256: string;
-};
-export type Print = {
-  readonly id: string;
-  readonly name: string;
-  readonly revision: number;
-  readonly order: PrintOrder;
-  readonly status: PrintStatus;
-  readonly message: string;
-  readonly rate: number;
-  readonly frames: number;
-  /** ISO 8601, UTC. */
-  readonly startedAt: string;
-  /** 0 … 1 while it runs. */
-  readonly share: number;
-  /** Seconds still to go, once it can be told. */
-  readonly secondsLeft: number | null;
-  readonly files: readonly PrintFile[];
-  readonly nulls: readonly Null[];
-  readonly notes: readonly string[];
-};
 
 export type Prints = {
   readonly list: (sessionId: string) => Promise<Print[]>;
   readonly get: (id: string) => Promise<Print | null>;
-  /** Begins a job; `given` is the order as it was sent, or an earlier one. */
+  /** Takes a job on, to begin when those before it have ended; `given` is the order as it was sent, or an earlier one. */
   readonly start: (state: OpenSession, given: unknown) => Promise<Result<string>>;
   /** The session and the order of a job, to print it again. */
   readonly asked: (id: string) => Promise<{ readonly sessionId: string; readonly order: unknown } | null>;
-  /** Stops a print that runs; refused where there is no print of this id. */
+  /** Stops a print that runs or waits; refused where there is no print of this id. */
   readonly cancel: (id: string) => Promise<Result<null>>;
   readonly remove: (id: string) => Promise<Result<null>>;
   /** A finished job's file on disk; `name` is what it is called. */
   readonly file: (id: string, fileId: string) => Promise<{ readonly file: string; readonly name: string } | null>;
+  readonly shape: (id: string, fileId: string) => Promise<Shape | null>;
+  readonly onward: (id: string) => Promise<StoredOnward | null>;
   /** What is left over of a proof, 60 dB louder, by its place among them. */
   readonly residual: (id: string, place: number) => Promise<{ readonly file: string; readonly name: string } | null>;
+  /** Keeps a job's files where they are while they are read, though it be deleted; until what is returned is called. */
+  readonly hold: (id: string) => () => void;
   readonly close: () => Promise<void>;
+};
+
+export type Surroundings = {
+  /** Hears of what went wrong where nobody waits for an answer. */
+  readonly failed?: (error: unknown) => void;
+  /** What is done with the files of an order that are to come back as tracks; what is said of it. */
+  readonly take?: (sessionId: string, order: PrintOrder, printed: Printed, folder: string) => Promise<string[]>;
 };
 
 const unknown = () => refuse('not-found', 'There is no print of this id.');
 /** How often an end that the database could not take is told it again. */
 const RETRY_MS = 1000;
+/** Jobs that may wait: each holds a session. */
+const MOST_WAITING = 50;
 
-type Job = { readonly worker: Worker; share: number; readonly began: number };
+type Waiting = { readonly id: string; readonly sessionId: string; readonly job: PrintJob };
+type Running = { readonly id: string; readonly worker: Worker; share: number; readonly began: number };
 
 /** "6 stems, mix-bus input, mix, 5 versions" */
 function summary(files: readonly PlannedFile[]): string {
@@ -91,6 +69,7 @@ function summary(files: readonly PlannedFile[]): string {
     ...counted('input', '', 'inputs'),
     ...counted('mix', '', 'mixes'),
     ...counted('version', 'version', 'versions'),
+    ...counted('chained', '', 'stems through the chain'),
     ...counted('raw', 'track', 'tracks'),
     ...counted('dry', 'dry', 'dry tracks'),
     ...counted('bus', '', 'buses'),
@@ -100,49 +79,73 @@ function summary(files: readonly PlannedFile[]): string {
   return parts.join(', ');
 }
 
-/** `failed` hears of what went wrong where nobody waits for an answer. */
 export async function openPrints(
   directory: string,
   database: Database,
   media: MediaStore,
-  failed: (error: unknown) => void = () => {}
+  { failed = () => {}, take = () => Promise.resolve([]) }: Surroundings = {}
 ): Promise<Prints> {
   const home = path.join(directory, 'prints');
   await mkdir(home, { recursive: true });
   await database.query(
-    "update print_job set status = 'interrupted', message = 'Isotaxis was stopped during this print. Print again.', finished_at = now() where status = 'running'"
+    "update print_job set status = 'interrupted', message = 'Isotaxis was stopped before this print was done. Print again.', finished_at = now() where status = 'running'"
   );
   const folderOf = (id: string) => path.join(home, id);
   await tidy(home, database);
-  const running = new Map<string, Job>();
-  const exists = async (id: string) => (await database.query('select 1 from print_job where id = $1', [id])).length > 0;
-  /** From the order to the job: one print at a time, however many are asked for at once. */
-  let starting = false;
+  const waiting: Waiting[] = [];
+  let running: Running | null = null;
   let closing = false;
+  /** How many read a job's files, and jobs whose files go when nobody does any more. */
+  const held = new Map<string, number>();
+  const leaving = new Set<string>();
+  const exists = async (id: string) => (await database.query('select 1 from print_job where id = $1', [id])).length > 0;
 
-  const finish = async (id: string, status: PrintStatus, message: string, printed?: Printed, format = ''): Promise<void> => {
-    const files = (printed?.files ?? []).map((file, position) => ({
-      ...{ id: randomUUID(), position, kind: file.kind, name: file.name, channels: file.channels, frames: file.frames, bytes: file.bytes },
-      ...{
-        peak_db: finite(file.peakDb),
-        true_peak_db: finite(file.truePeakDb),
-        lufs: file.lufs,
-        range_lu: file.rangeLu,
-        sha256: file.sha256
+  const under = (id: string): Under | undefined => {
+    if (running?.id === id) return { before: 0, share: running.share, began: running.began };
+    const place = waiting.findIndex((each) => each.id === id);
+    return place < 0 ? undefined : { before: place + (running ? 1 : 0), share: 0, began: null };
+  };
+
+  /** The next begins once nothing runs. */
+  const advance = () => {
+    const next = running || closing ? undefined : waiting.shift();
+    if (!next) return;
+    const { id, sessionId, job } = next;
+    const worker = new Worker(builtFile('threads/print.js'), { workerData: job });
+    const own: Running = { id, worker, share: 0, began: Date.now() };
+    running = own;
+    /** The print is over once the database knows; while it is away it is asked again. */
+    const end = async (ending: Ending): Promise<void> => {
+      try {
+        // Nothing comes between what the database knows and what is running: whoever sees the one may begin the next.
+        if (ending.status !== 'done') await rm(folderOf(id), { recursive: true, force: true });
+        await endRow(database, id, ending);
+        if (running === own) running = null;
+        advance();
+      } catch (error) {
+        if (closing) return;
+        failed(error);
+        setTimeout(() => void end(ending), RETRY_MS);
       }
-    }));
-    const proof = printed ? { nulls: printed.nulls, notes: printed.notes } : {};
-    await database.query(
-      `with job as (
-         update print_job set status = $2, message = $3, frames = $4, rate = coalesce($5, rate), proof = $6::jsonb, finished_at = now()
-         where id = $1 and status = 'running' returning id
-       )
-       insert into print_file (id, job_id, position, kind, name, format, channels, frames, bytes, peak_db, true_peak_db, lufs, range_lu, sha256)
-       select file.id, job.id, file.position, file.kind, file.name, $7, file.channels, file.frames, file.bytes, file.peak_db,
-         file.true_peak_db, file.lufs, file.range_lu, file.sha256
-       from job, jsonb_to_recordset($8::jsonb) as file (id text, position integer, kind text, name text, channels integer, frames bigint,
-         bytes bigint, peak_db double precision, true_peak_db double precision, lufs double precision, range_lu double precision, sha256 text)`,
-      [id, status, message, files[0]?.frames ?? 0, printed?.rate ?? null, JSON.stringify(proof), format, JSON.stringify(files)]
+    };
+    const done = async (printed: Printed) => {
+      const ending: Ending = { status: 'done', message: '', printed, format: job.order.format };
+      if (job.order.take === null) return end(ending);
+      try {
+        await end({ ...ending, notes: await take(sessionId, job.order, printed, job.folder) });
+      } catch (error) {
+        failed(error);
+        await end({ ...ending, notes: [isDiskFull(error) ? DISK_FULL : 'It could not be brought back as a track. Its file is here.'] });
+      }
+    };
+    worker.on('message', (message: PrintReport) => {
+      if (message.kind === 'progress') own.share = message.share;
+      else if (message.kind === 'done') void done(message.printed);
+      else void end({ status: 'failed', message: message.message });
+    });
+    worker.on(
+      'error',
+      (error) => void end({ status: 'failed', message: isDiskFull(error) ? DISK_FULL : `The print stopped: ${error.message}` })
     );
   };
 
@@ -151,31 +154,22 @@ export async function openPrints(
     if (!order.ok) return order;
     const files = filesOf(state.session, order.value);
     if (!files.ok) return files;
-    if (starting || running.size >= 1) return refuse('busy', 'A print is running. Wait for it, or cancel it.');
-    starting = true;
-    try {
-      return await begin(state, order.value, summary(files.value));
-    } finally {
-      starting = false;
-    }
-  };
-
-  const begin = async (state: OpenSession, order: PrintOrder, what: string): Promise<Result<string>> => {
+    if (waiting.length >= MOST_WAITING)
+      return refuse('busy', `${MOST_WAITING} prints are waiting already. Wait for some of them, or cancel them.`);
+    // The session as it is now, whatever is done to it until its turn comes.
+    const document = encodeSession(state.session);
+    const { revision } = state;
+    const { name, rate } = settingsOf(state.session);
     const recordings: Record<string, Recordings[string]> = {};
-    for (const row of state.session.media.values()) {
+    for (const row of [...state.session.media.values()]) {
       const stored = await media.stored(row.sha256);
       if (!stored) return refuse('missing', `The audio of ${row.name} is gone from the store. Import it again.`);
       recordings[row.id] = stored;
     }
     const id = randomUUID();
-    const { name, rate } = settingsOf(state.session);
-    await database.query(
-      "insert into print_job (id, session_id, name, revision, asked, status, rate) values ($1, $2, $3, $4, $5::jsonb, 'running', $6)",
-      [id, state.id, `${name} – ${what}`, state.revision, JSON.stringify(order), order.rate ?? rate]
-    );
     const job: PrintJob = {
-      document: encodeSession(state.session),
-      order,
+      document,
+      order: order.value,
       kernel: builtFile('kernel.wasm'),
       recordings,
       folder: folderOf(id),
@@ -184,62 +178,35 @@ export async function openPrints(
       ahead: builtFile('threads/ahead.js'),
       keepResiduals: true
     };
-    const worker = new Worker(builtFile('threads/print.js'), { workerData: job });
-    const own: Job = { worker, share: 0, began: Date.now() };
-    running.set(id, own);
-    /** The print is over once the database knows; while it is away it is asked again. */
-    const end = async (...result: Parameters<typeof finish>): Promise<void> => {
-      try {
-        // Nothing comes between what the database knows and what is running: whoever sees the one may begin the next.
-        if (result[1] !== 'done') await rm(folderOf(id), { recursive: true, force: true });
-        await finish(...result);
-        running.delete(id);
-      } catch (error) {
-        if (closing) return;
-        failed(error);
-        setTimeout(() => void end(...result), RETRY_MS);
-      }
-    };
-    worker.on('message', (message: PrintReport) => {
-      if (message.kind === 'progress') own.share = message.share;
-      else if (message.kind === 'done') void end(id, 'done', '', message.printed, order.format);
-      else void end(id, 'failed', message.message);
-    });
-    worker.on('error', (error) => void end(id, 'failed', isDiskFull(error) ? DISK_FULL : `The print stopped: ${error.message}`));
+    const title = `${name} – ${summary(files.value)}`;
+    await beginRow(database, { id, sessionId: state.id, name: title, revision, order: order.value, rate: order.value.rate ?? rate });
+    waiting.push({ id, sessionId: state.id, job });
+    advance();
     return ok(id);
   };
 
   const cancel: Prints['cancel'] = async (id) => {
-    const job = running.get(id);
-    if (!job) return (await exists(id)) ? ok(null) : unknown();
-    await job.worker.terminate();
-    running.delete(id);
-    await finish(id, 'cancelled', 'Cancelled.');
-    await rm(folderOf(id), { recursive: true, force: true });
+    const place = waiting.findIndex((each) => each.id === id);
+    if (place >= 0) waiting.splice(place, 1);
+    else if (running?.id === id) await running.worker.terminate();
+    else return (await exists(id)) ? ok(null) : unknown();
+    // One that ends at this moment is done, and keeps its files.
+    if (await endRow(database, id, { status: 'cancelled', message: 'Cancelled.' }))
+      await rm(folderOf(id), { recursive: true, force: true });
+    if (running?.id === id) running = null;
+    advance();
     return ok(null);
   };
-
-  const jobs = async (where: string, value: string): Promise<Print[]> => {
-    const rows = await database.query(
-      `select *, to_char(started_at at time zone 'utc', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as started from print_job where ${where} = $1 order by started_at desc`,
-      [value]
-    );
-    const files = await database.query(
-      `select print_file.* from print_file join print_job on print_job.id = job_id where print_job.${where} = $1 order by print_file.position`,
-      [value]
-    );
-    return rows.map((row) =>
-      described(
-        row,
-        files.filter(({ job_id }) => job_id === row.id),
-        running.get(String(row.id))
-      )
-    );
+  /** A deleted job's folder, once nobody reads it. */
+  const clear = async (id: string): Promise<void> => {
+    if (held.has(id)) return void leaving.add(id);
+    leaving.delete(id);
+    await rm(folderOf(id), { recursive: true, force: true });
   };
 
   return {
-    list: (sessionId) => jobs('session_id', sessionId),
-    get: async (id) => (await jobs('id', id))[0] ?? null,
+    list: (sessionId) => readJobs(database, 'session_id', sessionId, under),
+    get: async (id) => (await readJobs(database, 'id', id, under))[0] ?? null,
     start,
     asked: async (id) => {
       const [row] = await database.query('select session_id, asked from print_job where id = $1', [id]);
@@ -250,21 +217,35 @@ export async function openPrints(
       const stopped = await cancel(id);
       if (!stopped.ok) return stopped;
       await database.query('delete from print_job where id = $1', [id]);
-      await rm(folderOf(id), { recursive: true, force: true });
+      await clear(id);
       return ok(null);
     },
     file: async (id, fileId) => {
       const [row] = await database.query('select name from print_file where job_id = $1 and id = $2', [id, fileId]);
       return row ? { file: path.join(folderOf(id), String(row.name)), name: String(row.name) } : null;
     },
+    shape: (id, fileId) => readShape(database, id, fileId),
+    onward: (id) => readOnward(database, id),
     residual: async (id, place) => {
       const [row] = await database.query('select proof from print_job where id = $1', [id]);
       const name = (row?.proof as { nulls?: readonly Null[] } | undefined)?.nulls?.[place]?.residual;
       return name ? { file: path.join(folderOf(id), name), name } : null;
     },
+    hold: (id) => {
+      held.set(id, (held.get(id) ?? 0) + 1);
+      let over = false;
+      return () => {
+        if (over) return;
+        over = true;
+        const left = held.get(id)! - 1;
+        if (left > 0) return void held.set(id, left);
+        held.delete(id);
+        if (leaving.has(id)) clear(id).catch(failed);
+      };
+    },
     close: async () => {
       closing = true;
-      for (const { worker } of running.values()) await worker.terminate();
+      await running?.worker.terminate();
     }
   };
 }
@@ -289,43 +270,4 @@ async function tidy(home: string, database: Database): Promise<void> {
       await rename(at, path.join(home, id, name));
     } else await rm(at, { recursive: true, force: true });
   }
-}
-
-const finite = (value: number): number | null => (Number.isFinite(value) ? value : null);
-const numberOf = (value: unknown): number | null => (value === null || value === undefined ? null : Number(value));
-
-function described(row: Row, files: readonly Row[], job: Job | undefined): Print {
-  const elapsed = job ? (Date.now() - job.began) / 1000 : 0;
-  const proof = row.proof as { readonly nulls?: readonly Null[]; readonly notes?: readonly string[] };
-  const order = readOrder(row.asked);
-  if (!order.ok) throw new Error(order.error.message);
-  return {
-    id: String(row.id),
-    name: String(row.name),
-    revision: Number(row.revision),
-    order: order.value,
-    status: row.status as PrintStatus,
-    message: String(row.message),
-    rate: Number(row.rate),
-    frames: Number(row.frames),
-    startedAt: String(row.started),
-    share: job?.share ?? (row.status === 'running' ? 0 : 1),
-    secondsLeft: job && job.share > 0.05 ? (elapsed / job.share) * (1 - job.share) : null,
-    files: files.map((file) => ({
-      id: String(file.id),
-      kind: file.kind as PrintKind,
-      name: String(file.name),
-      format: file.format as PrintOrder['format'],
-      channels: Number(file.channels),
-      frames: Number(file.frames),
-      bytes: Number(file.bytes),
-      peakDb: numberOf(file.peak_db),
-      truePeakDb: numberOf(file.true_peak_db),
-      lufs: numberOf(file.lufs),
-      rangeLu: numberOf(file.range_lu),
-      sha256: String(file.sha256)
-    })),
-    nulls: proof.nulls ?? [],
-    notes: proof.notes ?? []
-  };
 }

@@ -2,7 +2,7 @@
 <script lang="ts">
   import { Progressbar } from 'flowbite-svelte';
   import Listen from '$lib/ui/Listen.svelte';
-  import type { Print } from '$lib/server/prints';
+  import type { Print } from '$lib/server/printRows';
   import NullLine from './NullLine.svelte';
   import { FORMAT_WORDS, KIND_WORDS, leftText, lengthText, level, megabytes } from './words';
 

@@ -3,7 +3,7 @@
   import { onMount } from 'svelte';
   import { ask } from '$lib/state/api';
   import { useDesk } from '$lib/state/desk';
-  import type { Print } from '$lib/server/prints';
+  import type { Print } from '$lib/server/printRows';
   import Job from './Job.svelte';
   import { choiceOf } from './order.svelte';
   import PrintSheet from './PrintSheet.svelte';

@@ -34,9 +34,7 @@
   <ul>
     {#each usual as each (each.name)}
       <li class:off={!offered(each)}>
-        <Checkbox checked={ticked(each)} disabled={!offered(each)} onchange={() => turn(each.name)}
-          ><strong>{each.name}</strong></Checkbox
-        >
+        <Checkbox checked={ticked(each)} disabled={!offered(each)} onchange={() => turn(each.name)}><strong>{each.name}</strong></Checkbox>
         <span>{each.there ? `There already: ${each.there.name}.` : each.why}</span>
       </li>
     {/each}

@@ -20,7 +20,8 @@ export const KIND_WORDS: Readonly<Record<PrintKind, string>> = {
   dry: 'dry track',
   bus: 'bus',
   return: 'return',
-  cue: 'cue'
+  cue: 'cue',
+  chained: 'through the chain, not additive'
 };
 /** Level to a tenth, "−∞" of silence. */
 export const level = (db: number | null): string => (db === null ? '−∞' : db.toFixed(1).replace('-', '−'));
