@@ -1,5 +1,5 @@
 import path from 'node:path';
-import { compileModule } from 'svelte/compiler';
+import { compile, compileModule } from 'svelte/compiler';
 import ts from 'typescript';
 import { defineConfig, type Plugin } from 'vitest/config';
 
@@ -14,8 +14,15 @@ const runes: Plugin = {
   }
 };
 
+/** Compiles components that the server renders: the delivery sheet. */
+const rendered: Plugin = {
+  name: 'components-for-the-server',
+  enforce: 'pre',
+  transform: (code, id) => (id.endsWith('.svelte') ? compile(code, { filename: id, generate: 'server' }).js : null)
+};
+
 export default defineConfig({
-  plugins: [runes],
+  plugins: [runes, rendered],
   resolve: {
     alias: [
       { find: '$core', replacement: path.resolve('core') },

@@ -40,10 +40,11 @@ if (withBrowser) {
     ['flac', '/usr/bin/flac'],
     ['graphviz', '/usr/bin/graphml2gv'],
     ['sox', '/usr/bin/sox'],
+    ['unzip', '/usr/bin/unzip'],
     ['postgresql', '/usr/lib/postgresql']
   ].filter(([, file]) => !existsSync(file));
   if (missing.length) {
-    console.log('Installing Debian’s Chromium, ffmpeg, FLAC, graphviz, sox and PostgreSQL for the tests …');
+    console.log('Installing Debian’s Chromium, ffmpeg, FLAC, graphviz, sox, unzip and PostgreSQL for the tests …');
     run('apt-get', 'update', '-qq');
     run('apt-get', 'install', '-y', '-qq', '--no-install-recommends', ...missing.map(([name]) => name));
   }

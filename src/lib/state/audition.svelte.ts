@@ -3,13 +3,9 @@ import { rowsBy } from '$core/session/lookup';
 import { decode } from '$core/formats/pcm';
 import type { Clip } from '$core/session/entities';
 import { gainOf } from '$core/units';
+import { playPieces } from './pieces';
 import type { SessionStore } from './session.svelte';
 import type { Transport } from './transport.svelte';
-
-/** Frames fetched at a time. */
-const PIECE = 96_000;
-/** Seconds of sound kept ahead. */
-const AHEAD = 1.5;
 
 type Part = { readonly sha256: string; readonly channels: number; readonly encoding: Parameters<typeof decode>[1]; readonly bytes: number };
 export type Audition = ReturnType<typeof createAudition>;
@@ -60,7 +56,6 @@ export function createAudition(store: SessionStore, transport: () => Transport |
     gain.connect(own.destination);
     id = channelId;
     at = seconds;
-    let next = Math.round(seconds * media.rate);
     const last = Math.min(media.frames, clip.offset + clip.length);
     let began: number | null = null;
     const follow = () => {
@@ -72,21 +67,23 @@ export function createAudition(store: SessionStore, transport: () => Transport |
     follow();
     const sides = sidesOf(clip, channel.width);
     try {
-      for (let when = 0; next < last && mine === serial;) {
-        const frames = Math.min(PIECE, last - next);
-        const samples = await piece(media.sha256, next, frames);
-        if (mine !== serial) return;
-        const buffer = own.createBuffer(sides.length, frames, media.rate);
-        sides.forEach((side, i) => samples[side] && buffer.copyToChannel(samples[side], i));
-        began ??= own.currentTime + 0.05;
-        if (when === 0) when = began;
-        const source = new AudioBufferSourceNode(own, { buffer });
-        source.connect(gain);
-        source.start(when);
-        when += frames / media.rate;
-        next += frames;
-        while (mine === serial && when - own.currentTime > AHEAD) await new Promise((resolve) => setTimeout(resolve, 100));
-      }
+      await playPieces({
+        context: own,
+        sources: [
+          {
+            piece: async (from, frames) => {
+              const samples = await piece(media.sha256, from, frames);
+              return sides.flatMap((side) => samples[side] ?? []);
+            },
+            out: gain
+          }
+        ],
+        rate: media.rate,
+        from: Math.round(seconds * media.rate),
+        to: last,
+        wanted: () => mine === serial,
+        began: (when) => (began = when)
+      });
     } catch (error) {
       if (mine !== serial) return;
       stop();

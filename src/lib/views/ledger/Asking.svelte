@@ -9,6 +9,7 @@
   import { family } from '$lib/ui/colours';
   import { useDesk } from '$lib/state/desk';
   import { copyText } from '$lib/ui/copyText';
+  import { takeSound } from '$lib/state/taking';
   import type { LedgerActions } from './actions';
   import type { Asked } from './asked';
   import { bends, twinBuses } from './twins';
@@ -89,6 +90,20 @@
     <div class="choices">
       <Button size="sm" onclick={() => (actions.dissolve(asked.ids, 'commit'), onclose())}>Keep what is heard</Button>
       <Button size="sm" color="alternative" onclick={() => (actions.dissolve(asked.ids, 'drop'), onclose())}>Drop its level</Button>
+    </div>
+  </Modal>
+{:else if asked.kind === 'take'}
+  <Modal open {onclose} size="sm" title="Take {asked.ids.length === 1 ? nameOf(asked.ids[0]) : `${asked.ids.length} channels`} as a track">
+    <p>
+      What {asked.ids.length === 1 ? 'it sounds' : 'they sound'} like is printed and comes back in place: at unity, into the same bus, with the
+      same sends behind the fader, and muted until you want it.
+    </p>
+    <p class="hint">Let the original rest, and it costs no processing: unmute the track then to hear it.</p>
+    <div class="choices">
+      <Button size="sm" onclick={() => (void takeSound(store, asked.ids, 'beside'), onclose())}>Beside it</Button>
+      <Button size="sm" color="alternative" onclick={() => (void takeSound(store, asked.ids, 'resting'), onclose())}
+        >And let the original rest</Button
+      >
     </div>
   </Modal>
 {:else if asked.kind === 'twin'}

@@ -2,7 +2,7 @@
 export type Asked =
   | { readonly kind: 'remove'; readonly ids: readonly string[]; readonly orphans: readonly string[] }
   | { readonly kind: 'fold'; readonly ids: readonly string[]; readonly vcas: readonly string[] }
-  | { readonly kind: 'dissolve'; readonly ids: readonly string[] }
+  | { readonly kind: 'dissolve' | 'take'; readonly ids: readonly string[] }
   | { readonly kind: 'twin' | 'drive' | 'share'; readonly id: string }
   | { readonly kind: 'cue' };
 

@@ -80,6 +80,12 @@ export function ledgerCommands({ store, selection }: Desk, actions: LedgerAction
       run: () => store.act([{ do: 'returns.merge', ids: ofKind('return') }]),
       when: () => ofKind('return').length > 1
     },
+    {
+      title: 'Take its sound as a track…',
+      group: 'Routing',
+      run: () => ask({ kind: 'take', ids: [...ofKind('bus'), ...ofKind('return')] }),
+      when: () => ofKind('bus').length + ofKind('return').length > 0
+    },
     { title: 'Drive this return…', group: 'Levels', run: () => ask({ kind: 'drive', id: selection.last! }), when: () => isKind('return') },
     { title: 'Duplicate', group: 'Selection', keys: 'd', key: 'd', run: () => actions.duplicate(ids(), {}), when: some },
     { title: 'Duplicate with all that goes in', group: 'Selection', run: () => actions.duplicate(ids(), { branch: true }), when: some },

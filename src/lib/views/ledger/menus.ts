@@ -56,6 +56,11 @@ export function rowMenu(desk: Desk, actions: LedgerActions, hands: Hands, id: st
       label: channel.common ? 'Stem of its own tracks only' : 'Common stem: wanted across everything',
       run: () => store.act([{ do: 'stems.set', ids: [id], on: true, common: !channel.common }])
     }),
+    ...only((channel.kind === 'bus' || channel.kind === 'return') && !channel.resting, {
+      label: 'Take its sound as a track…',
+      run: () => hands.ask({ kind: 'take', ids: [...new Set([id, ...buses, ...returns])].filter((one) => !chain.has(one)) }),
+      off: chain.has(id)
+    }),
     ...only(channel.kind === 'return', { label: 'Twin into buses…', run: () => hands.ask({ kind: 'twin', id }) }),
     ...only(returns.length > 1, { label: 'Merge returns', run: () => store.act([{ do: 'returns.merge', ids: returns }]) }),
     ...only(canBeHeld(channel), { label: 'Put into VCA…', run: () => hands.pick('intoVca') }),

@@ -1,10 +1,10 @@
 <!-- A print job: when, what, what it proves; its files with what was measured of them, to hear and to download. -->
 <script lang="ts">
   import { Progressbar } from 'flowbite-svelte';
-  import Listen from '$lib/ui/Listen.svelte';
   import type { Print } from '$lib/server/printRows';
+  import FileRow from './FileRow.svelte';
   import NullLine from './NullLine.svelte';
-  import { FORMAT_WORDS, KIND_WORDS, leftText, lengthText, level, megabytes } from './words';
+  import { FORMAT_WORDS, leftText, lengthText, megabytes, samesOf } from './words';
 
   type Hands = {
     readonly cancel: () => void;
@@ -13,15 +13,26 @@
     /** Again, as 32-bit float. */
     readonly float: () => void;
     readonly play: () => void;
+    /** Its stems as a session. */
+    readonly open: () => void;
+    readonly fail: (text: string) => void;
   };
-  let { print, busy, hands, open }: { print: Print; busy: boolean; hands: Hands; open: boolean } = $props();
-  const WORDS = { running: 'Printing', done: 'Done', failed: 'Failed', cancelled: 'Cancelled', interrupted: 'Interrupted' } as const;
+  let { print, prints, hands, open }: { print: Print; prints: readonly Print[]; hands: Hands; open: boolean } = $props();
+  const WORDS = {
+    queued: 'Waiting',
+    running: 'Printing',
+    done: 'Done',
+    failed: 'Failed',
+    cancelled: 'Cancelled',
+    interrupted: 'Interrupted'
+  } as const;
   let shown = $derived(open);
   let proving = $state(false);
   const when = (iso: string) => new Date(iso).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' });
   const broken = $derived(print.nulls.filter(({ holds }) => !holds));
   const stems = $derived(print.nulls.find(({ of }) => of === 'stems'));
   const chain = $derived(print.nulls.find(({ of }) => of === 'chain'));
+  const stemmed = $derived(print.files.some(({ kind }) => kind === 'stem'));
   const bytes = $derived(print.files.reduce((sum, file) => sum + file.bytes, 0));
 </script>
 
@@ -42,9 +53,18 @@
         </button>
       {/if}
     </div>
-    {#if print.status === 'running'}<button class="plain" onclick={hands.cancel}>Cancel</button>
+    {#if print.status === 'running' || print.status === 'queued'}<button class="plain" onclick={hands.cancel}>Cancel</button>
     {:else}
-      <button class="plain" disabled={busy} onclick={hands.again}>Print again</button>
+      {#if print.status === 'done' && print.about}
+        <a class="plain strong" href="/api/prints/{print.id}/delivery" download title="All files with delivery.json and the delivery sheet"
+          >Delivery (ZIP)</a
+        >
+        <a class="plain" href="/api/prints/{print.id}/sheet" target="_blank" rel="noopener" title="One page, to print">Sheet</a>
+        {#if stemmed}<button class="plain" title="Each stem at unity into a copy of the mix chain" onclick={hands.open}
+            >Stems as a session</button
+          >{/if}
+      {/if}
+      <button class="plain" onclick={hands.again}>Print again</button>
       <button class="plain" onclick={hands.remove}>Delete</button>
     {/if}
   </header>
@@ -57,13 +77,16 @@
           : `, about ${Math.max(1, Math.round(print.secondsLeft))} s left`}</span
       >
     </div>
+  {:else if print.status === 'queued'}
+    <p class="running muted">
+      Waits for {print.before === 1 ? 'the print before it' : `${print.before} prints before it`}; it prints the session as it was asked
+      for.
+    </p>
   {:else if print.status !== 'done'}
     <p class="running">
       <strong class="bad">{WORDS[print.status]}.</strong>
       {print.message === `${WORDS[print.status]}.` ? '' : print.message}
-      {#if print.message.includes('over full scale')}<button class="plain" disabled={busy} onclick={hands.float}
-          >Print as 32-bit float</button
-        >{/if}
+      {#if print.message.includes('over full scale')}<button class="plain" onclick={hands.float}>Print as 32-bit float</button>{/if}
     </p>
   {/if}
   {#each print.notes as note (note)}<p class="running muted">{note}</p>{/each}
@@ -84,20 +107,7 @@
       </thead>
       <tbody>
         {#each print.files as file (file.id)}
-          <tr>
-            <td
-              ><span title="SHA-256 {file.sha256}">{file.name}</span>
-              <span class="muted">{KIND_WORDS[file.kind]}{file.channels === 1 ? ', mono' : ''}</span></td
-            >
-            <td class="num right">{level(file.peakDb)}</td>
-            <td class="num right">{level(file.truePeakDb)}</td>
-            <td class="num right">{file.lufs === null ? '–' : level(file.lufs)}</td>
-            <td class="num right">{file.rangeLu === null ? '–' : file.rangeLu.toFixed(1)}</td>
-            <td
-              ><Listen src="/api/prints/{print.id}/{file.id}" name={file.name} seconds={file.frames / print.rate} onplay={hands.play} /></td
-            >
-            <td class="right"><a class="plain" href="/api/prints/{print.id}/{file.id}?download" download={file.name}>Download</a></td>
-          </tr>
+          <FileRow {print} {file} others={samesOf(prints, { print, file })} onplay={hands.play} onfail={hands.fail} />
         {/each}
       </tbody>
     </table>
@@ -162,12 +172,7 @@
     font-weight: 500;
     text-align: left;
   }
-  td {
-    padding: 3px 8px;
-    border-top: 1px solid var(--hair);
-  }
-  th:first-child,
-  td:first-child {
+  th:first-child {
     padding-left: 40px;
   }
   .right {

@@ -12,7 +12,7 @@
   import Soundness from './Soundness.svelte';
   import { FORMAT_WORDS, framesOf, KIND_WORDS, megabytes } from './words';
 
-  let { busy, onprint }: { busy: boolean; onprint: (order: object) => void } = $props();
+  let { onprint }: { onprint: (order: object) => void } = $props();
   const { store, transport } = useDesk();
   const choice = choiceOf(store);
   const KINDS: readonly (readonly [Whole, string])[] = [
@@ -20,7 +20,8 @@
     ['input', 'mix-bus input'],
     ['mix', 'mix'],
     ['raw', 'tracks'],
-    ['dry', 'dry tracks']
+    ['dry', 'dry tracks'],
+    ['chained', 'stems through the chain']
   ];
   const RATES = [44100, 48000, 88200, 96000, 176400, 192000];
   const BYTES = { wav16: 2, wav24: 3, wav32: 4, wav32f: 4, flac16: 1.3, flac24: 2.2 };
@@ -252,7 +253,7 @@
   </div>
   <div class="go">
     {#if planned.ok}<p class="muted">{about}</p>{:else}<p class="bad" role="status">{planned.error.message}</p>{/if}
-    <Button class="w-full" disabled={busy || !planned.ok || store.saving !== 'saved'} onclick={() => onprint(order)}>{button}</Button>
+    <Button class="w-full" disabled={!planned.ok || store.saving !== 'saved'} onclick={() => onprint(order)}>{button}</Button>
   </div>
 </aside>
 

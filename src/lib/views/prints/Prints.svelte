@@ -1,6 +1,7 @@
 <!-- Prints: the versions, what is printed and whether it will add up, the jobs with their files and proofs. -->
 <script lang="ts">
   import { onMount } from 'svelte';
+  import { goto } from '$app/navigation';
   import { ask } from '$lib/state/api';
   import { useDesk } from '$lib/state/desk';
   import type { Print } from '$lib/server/printRows';
@@ -14,14 +15,14 @@
   let prints = $state.raw<Print[]>([]);
   let loaded = $state(false);
   let timer: ReturnType<typeof setTimeout> | undefined;
-  const running = $derived(prints.some(({ status }) => status === 'running'));
+  const open = ({ status }: Print) => status === 'running' || status === 'queued';
 
   const load = async () => {
     clearTimeout(timer);
     const answer = await ask<{ prints: Print[] }>('GET', `/api/sessions/${store.id}/prints`);
     if (answer.ok) prints = answer.value.prints;
     loaded = true;
-    if (prints.some(({ status }) => status === 'running') || !answer.ok) timer = setTimeout(load, 400);
+    if (prints.some(open) || !answer.ok) timer = setTimeout(load, 400);
   };
   onMount(() => {
     void load();
@@ -42,8 +43,15 @@
     },
     again: () => void asking('POST', `/api/prints/${print.id}`),
     float: () => void start({ ...print.order, format: 'wav32f' }),
-    play: () => transport.stop()
+    play: () => transport.stop(),
+    open: () => void openStems(print),
+    fail: (text: string) => store.say(text)
   });
+  const openStems = async ({ id }: Print) => {
+    const answer = await ask<{ id: string; name: string }>('POST', `/api/prints/${id}/session`);
+    if (!answer.ok) return store.say(answer.error.message);
+    await goto(`/s/${answer.value.id}/prints`);
+  };
 </script>
 
 <div class="prints">
@@ -52,14 +60,14 @@
     <section class="jobs">
       <h2>Prints</h2>
       {#each prints as print, i (print.id)}
-        <Job {print} busy={running} hands={handsOf(print)} open={i === 0} />
+        <Job {print} {prints} hands={handsOf(print)} open={i === 0} />
       {/each}
       {#if loaded && prints.length === 0}
         <p class="muted">No prints yet. Choose at the right what to print; it appears here with its levels, to hear and to download.</p>
       {/if}
     </section>
   </main>
-  <PrintSheet busy={running} onprint={(order) => void start(order)} />
+  <PrintSheet onprint={(order) => void start(order)} />
 </div>
 
 <style>

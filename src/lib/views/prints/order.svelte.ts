@@ -3,7 +3,7 @@ import type { FileOrder, Format, Range, Tail } from '$core/prints/order';
 import { DEFAULT_NAMES } from '$core/prints/order';
 
 /** Kinds that are chosen as a whole; versions and single channels are chosen one by one. */
-export const WHOLE = ['stem', 'input', 'mix', 'raw', 'dry'] as const;
+export const WHOLE = ['stem', 'input', 'mix', 'raw', 'dry', 'chained'] as const;
 export type Whole = (typeof WHOLE)[number];
 
 export type Choice = ReturnType<typeof createChoice>;

@@ -1,6 +1,7 @@
 // Words of the Prints view.
 import type { Format, PrintKind } from '$core/prints/order';
 import type { Null } from '$files/prints/proof';
+import type { Print, PrintFile } from '$lib/server/printRows';
 import { timeText } from '$lib/ui/format';
 
 export const FORMAT_WORDS: Readonly<Record<Format, string>> = {
@@ -47,3 +48,16 @@ export function framesOf(text: string, rate: number): number | null {
   const [, hours = '0', minutes = '0', seconds] = parts;
   return Math.round((Number(hours) * 3600 + Number(minutes) * 60 + Number(seconds)) * rate);
 }
+
+/** A file and the job it is of. */
+export type Seen = { readonly print: Print; readonly file: PrintFile };
+/** The same file of other finished jobs: the same of the same channel or version, at the same rate. */
+export const samesOf = (prints: readonly Print[], { print, file }: Seen): Seen[] =>
+  prints.flatMap((each) =>
+    each.id === print.id || each.status !== 'done' || each.rate !== print.rate || file.of === ''
+      ? []
+      : each.files
+          .filter(({ kind, of }) => kind === file.kind && of === file.of)
+          .slice(0, 1)
+          .map((other) => ({ print: each, file: other }))
+  );
