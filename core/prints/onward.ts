@@ -4,6 +4,7 @@ import { chainOf } from '../routing/chain.ts';
 import { refuse, ok, type Result } from '../result.ts';
 import { MIX, newChannel } from '../session/create.ts';
 import { settingsOf, type Clip, type Media, type Session } from '../session/entities.ts';
+import { endOf } from '../session/select.ts';
 import { newRow } from '../session/tables.ts';
 import { emptySession } from '../session/create.ts';
 import { stemsOf } from '../stems/soundness.ts';
@@ -14,7 +15,12 @@ import { copyChain, type Draft } from './passes.ts';
 
 /** A file that the session needs, and the track that plays it. */
 export type Feed = { readonly kind: PrintKind; readonly id: string; readonly name: string; readonly track: string };
-export type Onward = { readonly session: Session; readonly feeds: readonly Feed[] };
+export type Onward = {
+  readonly session: Session;
+  readonly feeds: readonly Feed[];
+  /** Where what was printed ended, without its tail: there a fade-out ends. */
+  readonly end: Frames;
+};
 
 /** All of such a session but its recordings, as it is when the stems are printed. */
 export function onwardOf(session: Session): Onward {
@@ -48,7 +54,7 @@ export function onwardOf(session: Session): Onward {
   for (const [id, insert] of draft.insert)
     if (insert.keyId !== null && !known(insert.keyId)) draft.insert.set(id, { ...insert, keyId: null });
   const version = new Map([...session.version].filter(([, each]) => !ownPass(each)));
-  return { session: { ...emptySession(), settings: new Map(session.settings), ...draft, version }, feeds };
+  return { session: { ...emptySession(), settings: new Map(session.settings), ...draft, version }, feeds, end: endOf(session) };
 }
 
 const trackOf = (id: string, what: string) => `${id.slice(0, 70)}:${what}`;
@@ -57,10 +63,10 @@ const trackOf = (id: string, what: string) => `${id.slice(0, 70)}:${what}`;
 export type Fed = { readonly feed: Feed; readonly media: Media; readonly start: Frames };
 
 /** The session with its recordings. Refused where a file is missing or of another rate. */
-export function stemSession({ session, feeds }: Onward, fed: readonly Fed[], name: string): Result<Session> {
+export function stemSession({ session, feeds, end }: Onward, fed: readonly Fed[], name: string): Result<Session> {
   const missing = feeds.find((feed) => !fed.some((each) => each.feed === feed));
   if (missing) return refuse('missing', `The print lacks ${missing.name}: print all stems, then open them.`);
-  const { rate } = settingsOf(session);
+  const { rate, fadeOut } = settingsOf(session);
   const other = fed.find(({ media }) => media.rate !== rate);
   if (other)
     return refuse(
@@ -77,7 +83,8 @@ export function stemSession({ session, feeds }: Onward, fed: readonly Fed[], nam
           channelId: feed.track,
           mediaId: media.id,
           start,
-          length: media.frames,
+          // Behind a fade-out nothing is heard, and it has to end where it did.
+          length: fadeOut > 0 ? Math.max(1, Math.min(media.frames, end - start)) : media.frames,
           side
         })
       );

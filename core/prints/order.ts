@@ -156,7 +156,7 @@ const WORDS: Readonly<Record<PrintKind, string>> = {
 const TAPS: Readonly<Partial<Record<PrintKind, Tap>>> = { raw: 'pre', dry: 'input', input: 'input' };
 
 /** Stems through the chain are not the mix when they are added up, and say so by their names. */
-const named = (kind: PrintKind, name: string) => (kind === 'chained' ? `${name} through the chain, not additive` : name);
+const named = (kind: PrintKind, name: string) => (kind === 'chained' ? `${name} chained, not additive` : name);
 const fileOf = (kind: PrintKind, id: string, name: string): PlannedFile => ({
   kind,
   id,

@@ -16,6 +16,7 @@ import { passesOf } from '$core/prints/passes';
 import { ok, type Result } from '$core/result';
 import { settingsOf, type Session } from '$core/session/entities';
 import { encodeSession, type SessionDocument } from '$core/session/tables';
+import type { Frames } from '$core/units';
 import { hashOf, headerOf } from '../intake';
 import { flacOf } from './flac';
 import { prove, type Null } from './proof';
@@ -56,7 +57,7 @@ export type PrintedFile = Omit<FileReport, 'momentary' | 'shortTerm'> & {
 export type Printed = {
   readonly about: About;
   /** What the stems go into where they are opened as a session. */
-  readonly onward: { readonly document: SessionDocument; readonly feeds: readonly Feed[] };
+  readonly onward: { readonly document: SessionDocument; readonly feeds: readonly Feed[]; readonly end: Frames };
   readonly files: readonly PrintedFile[];
   readonly rate: number;
   readonly nulls: readonly Null[];
@@ -148,8 +149,8 @@ export async function printJob(job: JobOrder, progress: (share: number) => void)
     for (const { residual } of nulls) if (residual !== null) renameSync(path.join(work, residual), path.join(folder, residual));
     progress(1);
     const named = resampled ? [`Resampled from ${settingsOf(session).rate} to ${rate} Hz: no proof is made.`] : [];
-    const { session: further, feeds } = onwardOf(session);
-    const onward = { document: encodeSession(further), feeds };
+    const { session: further, feeds, end } = onwardOf(session);
+    const onward = { document: encodeSession(further), feeds, end };
     return ok({
       about: aboutOf(session),
       onward,

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import type { Command } from '../../core/commands/index.ts';
 import { planBatch } from '../../core/commands/plan.ts';
 import type { Pcm } from '../../core/engine/engine.ts';
-import { plannedFiles, readOrder, type FileOrder, type PlannedFile } from '../../core/prints/order.ts';
+import { plannedFiles, readOrder, type FileOrder, type PlannedFile, type Tail } from '../../core/prints/order.ts';
 import type { Pass } from '../../core/prints/passes.ts';
 import { renderPass, spanOf, type Span } from '../../core/prints/render.ts';
 import { commit } from '../../core/session/changes.ts';
@@ -128,9 +128,9 @@ export function files(session: Session, ...asked: FileOrder[]): PlannedFile[] {
   return planned.value;
 }
 export type Sides = [Float32Array, Float32Array];
-export function rendered(pass: Pass, pcm: Pcm, span: Span = spanOf(pass, { preRoll: null }, null)): Sides[] {
+export function rendered(pass: Pass, pcm: Pcm, span: Span = spanOf(pass, { preRoll: null }, null), tail: Tail = 'none'): Sides[] {
   const parts: Sides[][] = pass.outlets.map(() => []);
-  for (const { sides } of renderPass(module, pass, pcm, span, 'none', 1000))
+  for (const { sides } of renderPass(module, pass, pcm, span, tail, 1000))
     sides.forEach(([l, r], i) => parts[i].push([l.slice(), r.slice()]));
   return parts.map((own) => [0, 1].map((side) => Float32Array.from(own.flatMap((part) => [...part[side]]))) as Sides);
 }

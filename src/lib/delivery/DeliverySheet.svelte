@@ -87,7 +87,7 @@
     </p>
   {/if}
   {#if chained}<p>
-      <b>Files “through the chain” are not additive</b>: each went through the mix chain alone. Added up they are not the mix.
+      <b>Chained stems are not additive</b>: each went through the mix chain alone. Added up they are not the mix.
     </p>{/if}
 
   <h2>The mix chain</h2>

@@ -59,7 +59,7 @@ export type Print = {
   /** What the session was; null of what was printed before this was kept. */
   readonly about: About | null;
 };
-export type StoredOnward = { readonly document: SessionDocument; readonly feeds: readonly Feed[] };
+export type StoredOnward = { readonly document: SessionDocument; readonly feeds: readonly Feed[]; readonly end: number };
 
 /** What is known of a job that has not ended. */
 export type Under = { readonly before: number; readonly share: number; readonly began: number | null };

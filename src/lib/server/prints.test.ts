@@ -205,7 +205,7 @@ describe('prints', () => {
     const sheet = sheetOf(delivery.value);
     expect(sheet).toContain('STEM/&lt;b>');
     expect(sheet).toContain('nothing is left, to the bit');
-    expect(sheet).toContain('are not additive');
+    expect(sheet).toContain('Chained stems are not additive');
     // What is in the ZIP is what was printed, whoever opens it.
     const zip = path.join(directory, 'delivery.zip');
     await pipeline(await deliveryStream(prints, print, delivery.value), createWriteStream(zip));

@@ -69,7 +69,7 @@ function summary(files: readonly PlannedFile[]): string {
     ...counted('input', '', 'inputs'),
     ...counted('mix', '', 'mixes'),
     ...counted('version', 'version', 'versions'),
-    ...counted('chained', '', 'stems through the chain'),
+    ...counted('chained', '', 'chained stems'),
     ...counted('raw', 'track', 'tracks'),
     ...counted('dry', 'dry', 'dry tracks'),
     ...counted('bus', '', 'buses'),

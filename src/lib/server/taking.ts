@@ -73,7 +73,7 @@ export async function openStems(
     }
     const session = decodeSession(onward.document);
     const name = `${settingsOf(session).name} – stems`;
-    const made = stemSession({ session, feeds: onward.feeds }, fed, name);
+    const made = stemSession({ session, feeds: onward.feeds, end: onward.end }, fed, name);
     if (!made.ok) return made;
     const fresh = randomUUID();
     await sessions.adopt(fresh, made.value);

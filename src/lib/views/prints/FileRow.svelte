@@ -107,7 +107,7 @@
     <button class="fold" aria-expanded={opened} aria-label="{opened ? 'Close' : 'Open'} {file.name}" onclick={() => (opened = !opened)}
       >{opened ? '▾' : '▸'}</button
     >
-    <span title={file.made ? `${file.made}\nSHA-256 ${file.sha256}` : `SHA-256 ${file.sha256}`}>{file.name}</span>
+    <span class="title" title={file.made ? `${file.made}\nSHA-256 ${file.sha256}` : `SHA-256 ${file.sha256}`}>{file.name}</span>
     <span class="muted">{KIND_WORDS[file.kind]}{file.channels === 1 ? ', mono' : ''}</span>
   </td>
   <td class="num right">{level(file.peakDb)}</td>
@@ -115,21 +115,23 @@
   <td class="num right">{file.lufs === null ? '–' : level(file.lufs)}</td>
   <td class="num right">{file.rangeLu === null ? '–' : file.rangeLu.toFixed(1)}</td>
   <td class="hear">
-    <button class="play" aria-label="{tape.playing ? 'Stop' : 'Hear'} {file.name}" onclick={() => void play()}>
-      {#if tape.playing}<Square size={11} fill="currentColor" />{:else}<Play size={12} fill="currentColor" />{/if}
-    </button>
-    {#if !opened}
-      <div class="wave">
-        <Wave
-          peaks={shapes.get(file.id)?.peaks ?? []}
-          share={tape.at / seconds}
-          label="Position in {file.name}"
-          height={20}
-          onseek={(share) => tape.seek(share * seconds)}
-        />
-      </div>
-    {/if}
-    <span class="num muted time">{timeText(tape.at, 1).slice(0, -4)}</span>
+    <div class="line">
+      <button class="play" aria-label="{tape.playing ? 'Stop' : 'Hear'} {file.name}" onclick={() => void play()}>
+        {#if tape.playing}<Square size={11} fill="currentColor" />{:else}<Play size={12} fill="currentColor" />{/if}
+      </button>
+      {#if !opened}
+        <div class="wave">
+          <Wave
+            peaks={shapes.get(file.id)?.peaks ?? []}
+            share={tape.at / seconds}
+            label="Position in {file.name}"
+            height={20}
+            onseek={(share) => tape.seek(share * seconds)}
+          />
+        </div>
+      {/if}
+      <span class="num muted time">{timeText(tape.at, 1).slice(0, -4)}</span>
+    </div>
   </td>
   <td class="right"><a class="plain small" href="{addressOf(mine)}?download" download={file.name}>Download</a></td>
 </tr>
@@ -192,7 +194,12 @@
     border-top: 1px solid var(--hair);
   }
   .name {
-    padding-left: 18px;
+    position: relative;
+    padding-left: 40px;
+  }
+  .name .fold {
+    position: absolute;
+    left: 16px;
   }
   .fold {
     width: 20px;
@@ -204,11 +211,10 @@
   .muted {
     color: var(--muted);
   }
-  .hear {
+  .hear > div.line {
     display: flex;
     align-items: center;
     gap: 8px;
-    height: 30px;
   }
   .play {
     display: grid;

@@ -53,20 +53,25 @@
         </button>
       {/if}
     </div>
-    {#if print.status === 'running' || print.status === 'queued'}<button class="plain" onclick={hands.cancel}>Cancel</button>
-    {:else}
-      {#if print.status === 'done' && print.about}
-        <a class="plain strong" href="/api/prints/{print.id}/delivery" download title="All files with delivery.json and the delivery sheet"
-          >Delivery (ZIP)</a
-        >
-        <a class="plain" href="/api/prints/{print.id}/sheet" target="_blank" rel="noopener" title="One page, to print">Sheet</a>
-        {#if stemmed}<button class="plain" title="Each stem at unity into a copy of the mix chain" onclick={hands.open}
-            >Stems as a session</button
-          >{/if}
+    <div class="actions">
+      {#if print.status === 'running' || print.status === 'queued'}<button class="plain" onclick={hands.cancel}>Cancel</button>
+      {:else}
+        {#if print.status === 'done' && print.about}
+          <a
+            class="plain strong"
+            href="/api/prints/{print.id}/delivery"
+            download
+            title="All files with delivery.json and the delivery sheet">Delivery (ZIP)</a
+          >
+          <a class="plain" href="/api/prints/{print.id}/sheet" target="_blank" rel="noopener" title="One page, to print">Sheet</a>
+          {#if stemmed}<button class="plain" title="Each stem at unity into a copy of the mix chain" onclick={hands.open}
+              >Stems as a session</button
+            >{/if}
+        {/if}
+        <button class="plain" onclick={hands.again}>Print again</button>
+        <button class="plain" onclick={hands.remove}>Delete</button>
       {/if}
-      <button class="plain" onclick={hands.again}>Print again</button>
-      <button class="plain" onclick={hands.remove}>Delete</button>
-    {/if}
+    </div>
   </header>
   {#if print.status === 'running'}
     <div class="running">
@@ -122,13 +127,20 @@
   }
   header {
     display: flex;
-    align-items: center;
+    flex-wrap: wrap;
+    align-items: flex-start;
     gap: 8px;
     padding: 8px 12px;
   }
   .what {
     flex: 1;
-    min-width: 0;
+    min-width: min(100%, 560px);
+  }
+  .actions {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 6px;
+    margin-left: auto;
   }
   .what strong {
     display: block;

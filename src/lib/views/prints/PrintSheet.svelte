@@ -21,8 +21,13 @@
     ['mix', 'mix'],
     ['raw', 'tracks'],
     ['dry', 'dry tracks'],
-    ['chained', 'stems through the chain']
+    ['chained', 'chained stems']
   ];
+  const HINTS: Partial<Record<Whole, string>> = {
+    chained: 'Each stem through the mix chain, whose keyed processors hear the whole mix. Not additive.',
+    raw: 'Through their inserts, before their faders',
+    dry: 'Before their inserts'
+  };
   const RATES = [44100, 48000, 88200, 96000, 176400, 192000];
   const BYTES = { wav16: 2, wav24: 3, wav32: 4, wav32f: 4, flac16: 1.3, flac24: 2.2 };
 
@@ -115,7 +120,7 @@
   <h1>Print</h1>
   <div class="chips">
     {#each KINDS as [kind, word] (kind)}
-      <button class="chip" aria-pressed={choice.kinds.has(kind)} onclick={() => choice.turn(kind)}>{word}</button>
+      <button class="chip" aria-pressed={choice.kinds.has(kind)} title={HINTS[kind]} onclick={() => choice.turn(kind)}>{word}</button>
     {/each}
     {#if store.versions.length}<span class="chip still" class:on={printed.length > 0}
         >{printed.length} version{printed.length === 1 ? '' : 's'}</span

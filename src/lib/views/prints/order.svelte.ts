@@ -56,8 +56,9 @@ function createChoice(first: readonly Whole[]) {
 export function orderOf(choice: Choice, versions: readonly { readonly id: string }[]) {
   const { kinds, channels, how } = choice;
   const files: FileOrder[] = [
-    ...WHOLE.filter((kind) => kinds.has(kind)).map((kind) => ({ kind })),
+    ...WHOLE.filter((kind) => kind !== 'chained' && kinds.has(kind)).map((kind) => ({ kind })),
     ...versions.filter(({ id }) => choice.prints(id)).map(({ id }) => ({ kind: 'version' as const, id })),
+    ...(kinds.has('chained') ? [{ kind: 'chained' as const }] : []),
     ...channels.map(({ kind, id }) => ({ kind, id }))
   ];
   return { ...$state.snapshot(how), files, preRoll: how.ranges.length ? how.preRoll : null };

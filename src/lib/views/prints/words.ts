@@ -22,7 +22,7 @@ export const KIND_WORDS: Readonly<Record<PrintKind, string>> = {
   bus: 'bus',
   return: 'return',
   cue: 'cue',
-  chained: 'through the chain, not additive'
+  chained: 'chained stem'
 };
 /** Level to a tenth, "−∞" of silence. */
 export const level = (db: number | null): string => (db === null ? '−∞' : db.toFixed(1).replace('-', '−'));
