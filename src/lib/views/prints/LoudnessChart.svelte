@@ -54,8 +54,8 @@
     const loud = curves.flatMap(({ shortTerm, lufs }) => [...shortTerm, lufs].filter((each) => each !== null));
     // What dies away leaves at the bottom: what counts is near the integrated loudness.
     const middle = Math.min(...curves.flatMap(({ lufs }) => lufs ?? []));
-    const highest = loud.length ? Math.ceil((Math.max(...loud) + 2) / 3) * 3 : 0;
-    const lowest = Number.isFinite(middle) ? Math.floor((middle - 12) / 3) * 3 : highest - 30;
+    const highest = loud.length ? Math.ceil((Math.max(...loud) + 2) / 5) * 5 : 0;
+    const lowest = Number.isFinite(middle) ? Math.floor((middle - 12) / 5) * 5 : highest - 30;
     const ticks = { color: colour('--muted'), font: { size: 11 }, maxTicksLimit: 9 };
     const grid = { color: colour('--hair') };
     chart?.destroy();
