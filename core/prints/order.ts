@@ -184,7 +184,7 @@ export function plannedFiles(session: Session, order: PrintOrder): Result<Planne
     files.push(...found.value);
   }
   if (order.take !== null) {
-    const other = files.find(({ kind }) => !TAKEN.has(kind));
+    const other = files.find(({ kind, id }) => !TAKEN.has(kind) || !['bus', 'return'].includes(session.channel.get(id)!.kind));
     if (other) return refuse('bad-arguments', `Only buses and returns come back as tracks, and ${other.name} is none.`);
     if (order.rate !== null && order.rate !== settingsOf(session).rate)
       return refuse('bad-arguments', 'What comes back as a track has the session’s own rate.');
