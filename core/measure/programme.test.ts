@@ -28,12 +28,22 @@ describe('a programme', () => {
   });
 
   it('has its loudest 400 ms and 3 s, and none where it is shorter or silent', () => {
-    const { momentary, shortTerm } = measured(tone(4, -30), tone(1, -20), tone(4, -30));
+    const { momentary, shortTerm, curve } = measured(tone(4, -30), tone(1, -20), tone(4, -30));
+    // Every 100 ms from 3 s on; at the loudest, and before and after it.
+    expect(curve).toHaveLength(61);
+    expect(Math.max(...curve.map(Number))).toBeCloseTo(shortTerm!, 6);
+    for (const i of [0, 10, 60]) expect(curve[i]).toBeCloseTo(-30, 1);
     expect(momentary).toBeCloseTo(-20, 1);
     // One second of three at −20, two at −30.
     expect(shortTerm).toBeCloseTo(10 * Math.log10((10 ** -2 + 2 * 10 ** -3) / 3), 1);
     expect(measured(tone(1, -20))).toMatchObject({ shortTerm: null, range: null });
-    expect(measured(new Float32Array(RATE * 4))).toEqual({ integrated: null, range: null, momentary: null, shortTerm: null });
+    expect(measured(new Float32Array(RATE * 4))).toEqual({
+      integrated: null,
+      range: null,
+      momentary: null,
+      shortTerm: null,
+      curve: Array(11).fill(null)
+    });
   });
 });
 

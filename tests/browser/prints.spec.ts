@@ -71,18 +71,86 @@ test('stems are judged and mended, versions chosen, a job cancelled, and one pro
       .subarray(0, 4)
       .toString()
   ).toBe('RIFF');
-  await page.getByRole('button', { name: 'Hear Ferry Shed – finished - VOICES.wav' }).click();
-  await expect
-    .poll(() =>
-      files
-        .nth(3)
-        .locator('audio')
-        .evaluate((audio: HTMLAudioElement) => audio.currentTime)
-    )
-    .toBeGreaterThan(0.2);
-  for (const left of [1, 0]) {
+  // Printed once more with other voices: heard in place, one against the other as loud.
+  await page.evaluate(() => window.isotaxis.store.act([{ do: 'faders.set', levels: [{ id: 'drums', level: -9 }] }]));
+  await expect(page.getByText('Saved', { exact: true })).toBeVisible();
+  await page.getByRole('button', { name: 'Print again' }).first().click();
+  await expect(page.getByRole('button', { name: /adds up/ })).toHaveCount(2, { timeout: 60_000 });
+  await page.getByRole('button', { name: 'Open Ferry Shed – finished - mix.wav' }).click();
+  await page.getByLabel('Compare with').selectOption({ index: 1 });
+  await expect(page.getByText(/LUFS, heard −\d\.\d dB/)).toHaveCount(1);
+  await expect(page.getByRole('img', { name: 'Short-term loudness, LUFS, of A and B' })).toBeVisible();
+  await page.getByRole('button', { name: 'Hear Ferry Shed – finished - mix.wav' }).click();
+  const place = page.getByRole('slider', { name: 'Position in A' });
+  const played = async () => Number(await place.getAttribute('aria-valuenow'));
+  await expect.poll(played).toBeGreaterThan(5);
+  await page.getByRole('button', { name: 'B', exact: true }).click();
+  await expect.poll(played).toBeGreaterThan(15);
+  expect(await grave(page, '.prints')).toEqual([]);
+  await page.getByRole('button', { name: 'Stop Ferry Shed – finished - mix.wav' }).click();
+  const sheet = await page.context().newPage();
+  await sheet.goto(server.url + (await page.getByRole('link', { name: 'Sheet' }).first().getAttribute('href')));
+  await expect(sheet.getByText('All stems laid side by side at unity, less the mix-bus input')).toContainText('nothing is left');
+  await sheet.close();
+  for (const left of [2, 1, 0]) {
     await page.getByRole('button', { name: 'Delete' }).first().click();
     await expect(page.locator('article')).toHaveCount(left);
   }
   await expect(page.getByText('No prints yet.')).toBeVisible();
+});
+
+test('the version sheet is set by hand and by keyboard, and each version heard in the mix’s place', async ({ page }) => {
+  await page.goto(`${server.url}/s/ferry-shed-finished/prints`);
+  const sheet = page.getByRole('grid', { name: 'Versions by stems' });
+  await sheet.getByRole('gridcell', { name: 'PANS in Instrumental: in' }).click();
+  await expect(sheet.getByRole('gridcell', { name: 'PANS in Instrumental: out' })).toBeFocused();
+  await page.keyboard.press('Shift+ArrowDown');
+  await page.keyboard.press('Space');
+  await expect(sheet.getByRole('gridcell', { name: 'BRASS in Instrumental: out' })).toBeFocused();
+  await expect(sheet.getByRole('gridcell', { name: 'PANS in Instrumental: out' })).toBeVisible();
+  await page.keyboard.press('Delete');
+  await expect(sheet.getByRole('gridcell', { name: 'PANS in Instrumental: in' })).toBeVisible();
+  await page.keyboard.type('-3.5');
+  await page.keyboard.press('Enter');
+  await expect(sheet.getByRole('gridcell', { name: 'BRASS in Instrumental: −3.5' })).toBeFocused();
+  for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowUp');
+  await expect(sheet.getByRole('columnheader', { name: 'Instrumental' })).toBeFocused();
+  await page.keyboard.press('Alt+ArrowRight');
+  await expect(sheet.getByRole('columnheader').nth(2)).toHaveAccessibleName('Instrumental');
+  await page.keyboard.press('F2');
+  await page.keyboard.type('Without voices');
+  await page.keyboard.press('Enter');
+  await expect(sheet.getByRole('columnheader', { name: 'Without voices' })).toBeFocused();
+  await page.getByRole('button', { name: 'Usual versions…' }).click();
+  await page.getByRole('button', { name: /^Make these/ }).click();
+  await expect(sheet.getByRole('columnheader', { name: 'Percussion only' })).toBeVisible();
+  expect(await grave(page, '.prints')).toEqual([]);
+
+  const heard = () => page.evaluate(() => window.isotaxis.transport.hearing);
+  await page.getByRole('button', { name: 'Hear Without voices' }).click();
+  await expect.poll(() => page.evaluate(() => window.isotaxis.transport.position)).toBeGreaterThan(24_000);
+  expect(await heard()).toEqual({ version: 'instrumental' });
+  await expect(page.getByLabel('Listen to', { exact: true })).toHaveValue('v instrumental');
+  await page.getByLabel('on the bar').check();
+  await page.getByRole('button', { name: 'Hear No lead' }).click();
+  expect(await heard()).toEqual({ version: 'instrumental', next: 'no-lead' });
+  await expect.poll(heard).toEqual({ version: 'no-lead' });
+  await page.getByRole('link', { name: 'Ledger' }).click();
+  await page.getByLabel('Listen to', { exact: true }).selectOption('#0');
+  expect(await heard()).toEqual({ version: null });
+  expect(await page.evaluate(() => window.isotaxis.store.session.channel.get('lead')?.mute ?? false)).toBe(false);
+});
+
+test('a return is asked back as a track from its row', async ({ page }) => {
+  await page.goto(`${server.url}/s/ferry-shed-finished/ledger`);
+  await page.waitForFunction(() => window.isotaxis);
+  await page.evaluate(() => window.isotaxis.selection.set(['glow'], 'glow'));
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('Take its sound');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'And let the original rest' }).click();
+  // What becomes of it is the server's, and tested there.
+  await expect(page.getByText('Printing it. It comes back here as a track when it is done')).toBeVisible();
+  await page.getByRole('link', { name: 'Prints' }).click();
+  await expect(page.getByText('Ferry Shed – finished – Glow')).toBeVisible();
 });

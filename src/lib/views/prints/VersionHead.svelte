@@ -47,6 +47,11 @@
 </button>
 
 <style>
+  .top,
+  .hear {
+    /* Read on the tint of a chosen column too. */
+    --soft: color-mix(in oklch, var(--muted) 55%, var(--ink));
+  }
   .top {
     display: flex;
     align-items: center;
@@ -56,7 +61,7 @@
     padding: 0 5px;
     border: 1px dashed var(--line);
     border-radius: 4px;
-    color: var(--muted);
+    color: var(--soft);
     font-size: 10.5px;
     line-height: 16px;
   }
@@ -84,7 +89,7 @@
     align-items: center;
     gap: 4px;
     width: fit-content;
-    color: var(--muted);
+    color: var(--soft);
     font-size: 11px;
     line-height: 16px;
   }

@@ -221,7 +221,7 @@
             />
           </div>
         {/each}
-        <div class="more" role="presentation">
+        <div class="more" role="columnheader" aria-label="A new one">
           <button class="plain" onclick={() => sheet.add(null, [{ name: 'Version', parts: AS_THE_MIX }])}>+ Version</button>
         </div>
       </div>
