@@ -48,12 +48,6 @@ try {
   await page.keyboard.press('Space');
   await page.evaluate(() => document.querySelector('.scroll').scrollTo(0, 0));
 
-  await page.getByRole('button', { name: 'PANS', exact: true }).click();
-  await page.keyboard.press('Control+k');
-  await page.keyboard.type('add');
-  await page.waitForTimeout(300);
-  await shot('palette');
-  await page.keyboard.press('Escape');
   await page.locator('body').press('?');
   await page.waitForTimeout(400);
   await shot('shortcuts');
@@ -147,23 +141,60 @@ try {
   await page.getByRole('dialog').getByRole('button', { name: 'Close' }).last().click();
   await page.keyboard.press('Control+z');
 
-  // A finished job with its proof, and another under way; then what is said where the stems are not sound.
+  // The version sheet while a version is heard and the next waits for the bar; two jobs compared; their delivery sheet; and what is said
+  // where the stems are not sound.
   await page.goto(`${url}/s/ferry-shed-finished/prints`);
+  await page.getByRole('button', { name: 'chained stems' }).click();
   await page.getByRole('button', { name: /^Print 6 stems/ }).click();
   await page.getByRole('button', { name: /adds up/ }).waitFor({ timeout: 120_000 });
-  await page.getByRole('button', { name: 'mix-bus input', exact: true }).click();
+  const done = page.url();
+  await page.evaluate(() => {
+    const { store } = window.isotaxis;
+    store.act([{ do: 'faders.set', levels: [{ id: 'voices', level: 1.5 }] }]);
+    store.act([{ do: 'versions.set', id: 'voices-only', stems: { drums: '-inf', pans: '-inf', brass: -12, shed: '-inf' } }]);
+  });
+  await page.getByText('Saved', { exact: true }).waitFor();
   await page.getByRole('button', { name: /^Print 6 stems/ }).click();
-  await page.getByText(/about \d+ s left/).waitFor({ timeout: 60_000 });
-  await page.getByRole('button', { name: '▾' }).first().click();
-  await page.getByRole('button', { name: '▸' }).last().click();
+  await page.getByRole('gridcell', { name: /^PANS in Voices only/ }).click();
+  await page.keyboard.press('Space');
+  await page
+    .getByRole('gridcell', { name: /^BRASS in Voices/ })
+    .first()
+    .click({ modifiers: ['Shift'] });
+  await page.getByRole('gridcell', { name: /^VOICES in Voices \+1/ }).click({ modifiers: ['Shift'] });
+  await page.getByRole('button', { name: 'Hear Voices +1' }).click();
+  await page.waitForTimeout(1500);
+  await page.getByLabel('on the bar').check();
+  await page.getByRole('button', { name: 'Hear Instrumental' }).click();
   await shot('prints');
-  await page.getByRole('button', { name: 'Cancel' }).click();
+  await page.evaluate(() => window.isotaxis.transport.stop());
+  await page
+    .getByRole('button', { name: /adds up/ })
+    .nth(1)
+    .waitFor({ timeout: 120_000 });
+  await page.goto(done);
+  await page.getByRole('button', { name: 'Open Ferry Shed – finished - mix.wav' }).click();
+  await page.getByLabel('Compare with').selectOption({ index: 1 });
+  await page.getByRole('button', { name: 'Hear Ferry Shed – finished - mix.wav' }).click();
+  await page.waitForTimeout(2500);
+  await page.getByRole('button', { name: 'B', exact: true }).click();
+  await page.locator('.jobs').evaluate((jobs) => jobs.scrollIntoView());
+  await shot('prints-compared');
+  const sheet = await browser.newPage({ viewport: { width: 860, height: 1200 } });
+  await sheet.goto(url + (await page.getByRole('link', { name: 'Sheet' }).first().getAttribute('href')));
+  await sheet.screenshot({ path: 'docs/screenshots/delivery.png' });
+  await sheet.close();
+  await page.goto(done);
+  await page.getByRole('grid').waitFor();
   await page.evaluate(() => {
     const { store } = window.isotaxis;
     store.act([{ do: 'channels.route', ids: ['room-brass'], to: 'mix' }]);
     store.act([{ do: 'stems.set', ids: ['effects'], on: true, common: false }]);
   });
-  await page.getByRole('button', { name: /adds up/ }).click();
+  await page
+    .getByRole('button', { name: /adds up/ })
+    .first()
+    .click();
   await page.waitForTimeout(600);
   await shot('prints-unsound');
 

@@ -5,7 +5,8 @@ import { untrack } from 'svelte';
 export type PageCommand = {
   readonly title: string;
   /** Heading under which it stands. */
-  readonly group: 'Playing' | 'Session' | 'Organise' | 'Selection' | 'Levels' | 'Routing' | 'Inserts' | 'Links' | 'Moving about' | 'Views';
+  readonly group:
+    'Playing' | 'Session' | 'Organise' | 'Selection' | 'Levels' | 'Routing' | 'Inserts' | 'Links' | 'Versions' | 'Moving about' | 'Views';
   /** As a person reads it: "b", "Ctrl+Z". */
   readonly keys?: string;
   readonly run: () => void;

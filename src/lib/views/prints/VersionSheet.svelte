@@ -1,6 +1,6 @@
 <!-- The version sheet: versions by stems, the mix chain's inserts, its fader and fades. A cell is in or out at a click, a level by typing. -->
 <script lang="ts">
-  import { tick } from 'svelte';
+  import { onMount, tick } from 'svelte';
   import Play from '@lucide/svelte/icons/play';
   import { AS_THE_MIX } from '$core/prints/usual';
   import { tracksOf } from '$core/prints/words';
@@ -18,7 +18,7 @@
   import VersionHead from './VersionHead.svelte';
 
   let { choice }: { choice: Choice } = $props();
-  const { store, transport } = useDesk();
+  const { store, transport, commands } = useDesk();
   let table = $state<HTMLElement>();
   let menu = $state.raw<{ x: number; y: number; entries: MenuEntry[] } | null>(null);
   let usual = $state(false);
@@ -66,6 +66,30 @@
     { label: 'Move right', keys: 'Alt+→', run: () => sheet.move(1) },
     { label: 'Remove', keys: 'Del', run: sheet.remove }
   ];
+  const now = () => versions[grid.at.column];
+  const some = () => versions.length > 0;
+  onMount(() =>
+    commands.add([
+      { title: 'New version', group: 'Versions', run: () => sheet.add(null, [{ name: 'Version', parts: AS_THE_MIX }]) },
+      { title: 'Usual versions…', group: 'Versions', run: () => (usual = true) },
+      { title: 'In or out, on or off', group: 'Versions', keys: 'Space', run: turn, when: some },
+      { title: 'As in the mix', group: 'Versions', keys: 'Del', run: () => sheet.put('mix'), when: some },
+      { title: 'Hear this version, or the mix again', group: 'Versions', keys: 'h', run: () => hear(now().id), when: some },
+      { title: 'Print this version, or not now', group: 'Versions', keys: 'p', run: () => choice.turnVersion(now().id), when: some },
+      {
+        title: 'Duplicate this version',
+        group: 'Versions',
+        keys: 'd',
+        run: () => sheet.add(now().id, [{ name: now().name, parts: partsOf(now()) }]),
+        when: some
+      },
+      { title: 'Rename this version', group: 'Versions', keys: 'F2', run: () => (renaming = now().id), when: some },
+      { title: 'Move this version left or right', group: 'Versions', keys: 'Alt+← →', run: () => sheet.move(1), when: some },
+      { title: 'Copy cells, or whole versions from their heads', group: 'Versions', keys: 'Ctrl+C', run: sheet.copy, when: some },
+      { title: 'Paste', group: 'Versions', keys: 'Ctrl+V', run: () => void sheet.paste() },
+      { title: 'Remove this version', group: 'Versions', keys: 'Del on its head', run: sheet.remove, when: some }
+    ])
+  );
   const openMenu = (event: MouseEvent, column: number) => {
     event.preventDefault();
     if (!grid.columns.includes(column)) grid.go({ row: -1, column });
