@@ -65,7 +65,7 @@ test('two pages and a server that is killed at random end equal, with all that w
   await open(two);
   let over = false;
   const killing = (async () => {
-    for (let i = 0; !over && i < 6; i++) {
+    for (let i = 0; !over && i < 4; i++) {
       await one.waitForTimeout(400 + ((i * 977) % 900));
       await server.kill();
       await server.start();

@@ -149,13 +149,24 @@ export async function openPrints(
     );
   };
 
+  /** Orders on their way into the queue. */
+  let asking = 0;
   const start: Prints['start'] = async (state, given) => {
     const order = readOrder(given);
     if (!order.ok) return order;
     const files = filesOf(state.session, order.value);
     if (!files.ok) return files;
-    if (waiting.length >= MOST_WAITING)
+    if (waiting.length + asking >= MOST_WAITING)
       return refuse('busy', `${MOST_WAITING} prints are waiting already. Wait for some of them, or cancel them.`);
+    asking++;
+    try {
+      return await queue(state, order.value, summary(files.value));
+    } finally {
+      asking--;
+    }
+  };
+
+  const queue = async (state: OpenSession, order: PrintOrder, what: string): Promise<Result<string>> => {
     // The session as it is now, whatever is done to it until its turn comes.
     const document = encodeSession(state.session);
     const { revision } = state;
@@ -169,7 +180,7 @@ export async function openPrints(
     const id = randomUUID();
     const job: PrintJob = {
       document,
-      order: order.value,
+      order,
       kernel: builtFile('kernel.wasm'),
       recordings,
       folder: folderOf(id),
@@ -178,8 +189,8 @@ export async function openPrints(
       ahead: builtFile('threads/ahead.js'),
       keepResiduals: true
     };
-    const title = `${name} – ${summary(files.value)}`;
-    await beginRow(database, { id, sessionId: state.id, name: title, revision, order: order.value, rate: order.value.rate ?? rate });
+    const title = `${name} – ${what}`;
+    await beginRow(database, { id, sessionId: state.id, name: title, revision, order, rate: order.rate ?? rate });
     waiting.push({ id, sessionId: state.id, job });
     advance();
     return ok(id);
