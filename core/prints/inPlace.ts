@@ -15,6 +15,9 @@ export type InPlace = {
   readonly stems: ReadonlyMap<string, Db>;
 };
 
+/** The tables of which a version has rows of its own; all others are the session's. */
+export const OVERRIDDEN = ['channel', 'insert', 'settings', 'vcaMember'] as const;
+
 /** `inPlace(session, version).session` is what an engine plays, with `stems` set. */
 export function inPlace(session: Session, version: Version): InPlace {
   const apart = withApart(session, version);

@@ -73,9 +73,9 @@ export const same = (a: unknown, b: unknown): boolean => {
   return left.length === Object.keys(b).length && left.every(([name, value]) => same(value, (b as Fields)[name]));
 };
 
-/** The changes that make of one session another; rows that are one object cost nothing. */
-export function differences(from: Session, to: Session): Change[] {
-  return tableNames.flatMap((table) => {
+/** The changes that make of one session another, in some tables or in all; rows that are one object cost next to nothing. */
+export function differences(from: Session, to: Session, tables: readonly TableName[] = tableNames): Change[] {
+  return tables.flatMap((table) => {
     const [was, is] = [rowsOf(from, table), rowsOf(to, table)];
     if (was === is) return [];
     const gone = [...was.keys()].filter((key) => !is.has(key)).map((key) => removal(from, table, key));

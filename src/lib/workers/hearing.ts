@@ -1,6 +1,6 @@
 // Which version of the mix the mixer plays: the engine's session follows the session as the version has it, row by row, and goes back.
 import type { Engine } from '$core/engine/engine';
-import { inPlace } from '$core/prints/inPlace';
+import { inPlace, OVERRIDDEN } from '$core/prints/inPlace';
 import { commit, differences, fork, type Change } from '$core/session/changes';
 import type { Session } from '$core/session/entities';
 
@@ -20,11 +20,14 @@ export function createHearing(session: Session, engine: Engine): Hearing {
   let base = session;
   let version: string | null = null;
 
+  /** What a version leaves alone is done to both alike, and need not be looked for. */
+  const own: ReadonlySet<string> = new Set(OVERRIDDEN);
+
   const follow = (): readonly Change[] => {
     const row = version === null ? undefined : base.version.get(version);
     if (!row) version = null;
     const heard = row ? inPlace(base, row) : { session: base, stems: NONE };
-    const moved = differences(session, heard.session);
+    const moved = differences(session, heard.session, OVERRIDDEN);
     commit(session, moved);
     engine.setStems(heard.stems);
     if (!row) base = session;
@@ -34,7 +37,10 @@ export function createHearing(session: Session, engine: Engine): Hearing {
   return {
     commit: (changes) => {
       commit(base, changes);
-      return base === session ? changes : follow();
+      if (base === session) return changes;
+      const plain = changes.filter(({ table }) => !own.has(table));
+      commit(session, plain);
+      return [...plain, ...follow()];
     },
     hear: (next) => {
       if (next === version) return [];
