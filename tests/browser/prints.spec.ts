@@ -115,6 +115,12 @@ test('the version sheet is set by hand and by keyboard, and each version heard i
   await expect(sheet.getByRole('gridcell', { name: 'BRASS in Instrumental: −3.5' })).toBeFocused();
   for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowUp');
   await expect(sheet.getByRole('columnheader', { name: 'Instrumental' })).toBeFocused();
+  // A menu whose first entries cannot be done now hears its keys all the same.
+  await page.getByRole('button', { name: 'Fill…' }).click();
+  await expect(page.getByRole('menuitem', { name: 'Only the stems selected' })).toBeDisabled();
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('menu')).toBeHidden();
+  await sheet.getByRole('columnheader', { name: 'Instrumental' }).focus();
   await page.keyboard.press('Alt+ArrowRight');
   await expect(sheet.getByRole('columnheader').nth(2)).toHaveAccessibleName('Instrumental');
   await page.keyboard.press('F2');

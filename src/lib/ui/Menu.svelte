@@ -18,7 +18,8 @@
   const shown = $derived(opened?.more ?? entries);
   $effect(() => {
     void shown;
-    list?.querySelector<HTMLElement>('button:not(.back)')?.focus();
+    // What cannot be done now takes no keys: without any that can, the menu itself hears them.
+    (list?.querySelector<HTMLElement>('button:not(.back):enabled') ?? list)?.focus();
   });
 
   const onkeydown = (event: KeyboardEvent) => {

@@ -7,6 +7,7 @@ import { planBatch } from '$core/commands/plan';
 import type { Engine } from '$core/engine/engine';
 import { inPlace } from '$core/prints/inPlace';
 import { commit, differences, fork } from '$core/session/changes';
+import type { Version } from '$core/session/entities';
 import { carryOut } from '../../../tests/oracle/rig';
 import { attempt, desk, moves } from '../../../tests/oracle/stemDesk';
 import { createHearing } from './hearing';
@@ -15,7 +16,7 @@ const shapes: fc.Arbitrary<Command> = fc.oneof(
   fc.record({ do: fc.constant('channels.remove' as const), ids: fc.constantFrom('t3', 'inner', 'a', 'room', 'v1').map((id) => [id]) }),
   fc.record({ do: fc.constant('stems.set' as const), ids: fc.constantFrom('a', 'b').map((id) => [id]), on: fc.boolean() }),
   fc.record({ do: fc.constant('inserts.remove' as const), id: fc.constantFrom('lim', 'glue', 'late') }),
-  fc.record({ do: fc.constant('inserts.bypass' as const), ids: fc.constant(['lim']), on: fc.boolean() }),
+  fc.record({ do: fc.constant('inserts.bypass' as const), ids: fc.constant('lim').map((id) => [id]), on: fc.boolean() }),
   fc.record({
     do: fc.constant('buses.insert' as const),
     id: fc.constantFrom('n1', 'n2'),
@@ -26,9 +27,9 @@ const shapes: fc.Arbitrary<Command> = fc.oneof(
     do: fc.constant('versions.set' as const),
     id: fc.constant('v'),
     fader: fc.boolean(),
-    stems: fc.constantFrom({}, { a: -3 }, { b: '-inf' as const })
+    stems: fc.constantFrom<Version['stems']>({}, { a: -3 }, { b: '-inf' })
   }),
-  fc.record({ do: fc.constant('versions.remove' as const), ids: fc.constant(['v']) })
+  fc.record({ do: fc.constant('versions.remove' as const), ids: fc.constant('v').map((id) => [id]) })
 );
 
 it('follows every change', () => {

@@ -7,6 +7,7 @@
   import type { Version } from '$core/session/entities';
   import { useDesk } from '$lib/state/desk';
   import { family } from '$lib/ui/colours';
+  import Empty from '$lib/ui/Empty.svelte';
   import Menu, { type MenuEntry } from '$lib/ui/Menu.svelte';
   import ApartDialog from './ApartDialog.svelte';
   import { cellText, isIn, partsOf, setting, withCell } from './cells';
@@ -191,7 +192,18 @@
     <button class="plain" aria-haspopup="menu" onclick={fillMenu}>Fill…</button>
     <button class="plain" aria-haspopup="dialog" onclick={() => (usual = true)}>Usual versions…</button>
   </header>
-  <div class="scroll">
+  {#if versions.length === 0}
+    <Empty
+      says="No versions yet."
+      hint={stems.length
+        ? 'A version is the mix without a stem, with one louder, or through another chain. Each is heard here before it is printed.'
+        : 'A version is the mix without a stem, with one louder, or through another chain. First make the buses that go into the mix bus stems, at the right.'}
+    >
+      <button class="plain strong" onclick={() => (usual = true)}>Usual versions…</button>
+      <button class="plain" onclick={() => sheet.add(null, [{ name: 'Version', parts: AS_THE_MIX }])}>+ Version</button>
+    </Empty>
+  {/if}
+  <div class="scroll" hidden={versions.length === 0}>
     <div
       class="sheet"
       role="grid"
@@ -199,7 +211,7 @@
       aria-label="Versions by stems"
       aria-multiselectable="true"
       bind:this={table}
-      style:grid-template-columns="216px repeat({versions.length}, 98px) minmax(96px, 1fr)"
+      style:grid-template-columns="216px repeat({Math.max(1, versions.length)}, 98px) minmax(96px, 1fr)"
       {onkeydown}
       {onpointerdown}
       {onpointerover}
@@ -252,7 +264,17 @@
       {#each rows as row, place (`${row.kind} ${row.id}`)}
         {#if row.kind !== 'stem' && rows[place - 1]?.kind === 'stem'}<div class="caption">The mix chain</div>{/if}
         <div class="row" role="row">
-          <div class="title" class:stem={row.kind === 'stem'} role="rowheader">
+          <div
+            class="title"
+            class:stem={row.kind === 'stem'}
+            class:chosen={!grid.whole && grid.rows.includes(place)}
+            role="rowheader"
+            tabindex="-1"
+            onpointerdown={(event) => {
+              event.preventDefault();
+              go({ row: place, column: grid.at.column }, event.shiftKey);
+            }}
+          >
             {#if row.kind === 'stem'}
               <i style:background={row.colour === null ? 'var(--line)' : family(row.colour)}></i>
               <span>{row.name}</span><span class="num muted" title="Tracks in it">{row.tracks}</span>
@@ -291,7 +313,6 @@
       {/each}
     </div>
   </div>
-  {#if stems.length === 0}<p class="muted">No stems yet: make the buses that go into the mix bus stems, at the right.</p>{/if}
   {#each left as { version, stems: gone } (version.id)}
     <p class="note">
       <strong>{version.name}</strong>:
@@ -424,6 +445,9 @@
     min-height: 30px;
     padding-right: 9px;
     padding-left: 10px;
+  }
+  .title.chosen {
+    background: color-mix(in srgb, var(--kelp) 10%, var(--paper));
   }
   .title.stem {
     padding-left: 0;
