@@ -101,14 +101,8 @@ function faded(session: Session): string {
 }
 
 export const DELIVERY_FORMAT = 'isotaxis-delivery';
-export type DeliveredFile = {
-  readonly name: string;
-  readonly kind: PrintKind;
-  /** The channel or version. */
-  readonly of: string;
-  readonly made: string;
-  /** Whether it and its like add up to the mix-bus input. */
-  readonly additive: boolean;
+/** What was measured of a file. */
+export type FileFacts = {
   readonly channels: number;
   readonly frames: Frames;
   readonly bytes: number;
@@ -118,6 +112,15 @@ export type DeliveredFile = {
   readonly lufs: number | null;
   readonly rangeLu: number | null;
   readonly sha256: string;
+};
+export type DeliveredFile = FileFacts & {
+  readonly name: string;
+  readonly kind: PrintKind;
+  /** The channel or version. */
+  readonly of: string;
+  readonly made: string;
+  /** Whether it and its like add up to the mix-bus input. */
+  readonly additive: boolean;
 };
 export type Delivery = {
   readonly format: typeof DELIVERY_FORMAT;
@@ -136,6 +139,8 @@ export type Delivery = {
   readonly about: About;
   readonly files: readonly DeliveredFile[];
   readonly nulls: readonly {
+    /** Place of its range among `ranges`; 0 where there is none. */
+    readonly range: number;
     readonly of: 'stems' | 'chain';
     readonly name: string;
     /** Peak of what is left, dBFS; −300 is nothing at all. */

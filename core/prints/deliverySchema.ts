@@ -70,6 +70,7 @@ export const deliverySchema = {
     ),
     nulls: list(
       record({
+        range: said('Place of its range among those printed; 0 where there is none', whole),
         of: { enum: ['stems', 'chain'] },
         name: said('Of the chain: mix, or the version', text),
         db: said('Peak of what is left, dBFS; −300 is nothing at all', number),

@@ -139,6 +139,7 @@ export async function printJob(job: JobOrder, progress: (share: number) => void)
             frames,
             rate,
             folder: kept,
+            place: part,
             part: ranges.length > 1 ? ` ${part + 1}` : ''
           }))
         );

@@ -29,6 +29,8 @@ const BINS = 240;
 const QUIET = 0.001;
 
 export type Null = {
+  /** Place of its range among those printed; 0 where there is one or none. */
+  readonly range: number;
   readonly of: 'stems' | 'chain';
   /** Of the chain: the mix, or the version. */
   readonly name: string;
@@ -57,6 +59,8 @@ export type Proved = {
   readonly rate: number;
   /** Where what is left is kept; null: nowhere. */
   readonly folder: string | null;
+  /** Its range's place among the job's. */
+  readonly place: number;
   /** What tells its files from those of the job's other ranges. */
   readonly part: string;
 };
@@ -255,7 +259,7 @@ const unsteady = (session: Session): string[] => {
 };
 
 /** Collects what is left over: its peak, where, its shape, and the file of it. */
-function residual({ folder, frames, rate, part }: Proved, of: Null['of'], name: string) {
+function residual({ folder, frames, rate, place, part }: Proved, of: Null['of'], name: string) {
   const file = folder === null ? null : `left over – ${of}${name ? ` ${name}` : ''}${part}.wav`.replace(/[\\/:*?"<>|]/g, '-');
   const handle = file === null ? null : openSync(path.join(folder!, file), 'w');
   if (handle !== null) writeSync(handle, wavHeader({ rate, channels: 2, encoding: 'f32', frames }));
@@ -285,6 +289,7 @@ function residual({ folder, frames, rate, part }: Proved, of: Null['of'], name: 
       const level = (x: number): Db => (x === 0 ? NOTHING : dbOf(x));
       const holds = peak <= bar;
       return {
+        range: place,
         of,
         name,
         db: level(peak),

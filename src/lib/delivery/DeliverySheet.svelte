@@ -21,7 +21,10 @@
   const facts = $derived([
     ['Format', `${FORMAT_WORDS[delivery.encoding]}${delivery.dither ? ', TPDF dither' : ', no dither'}`],
     ['Sample rate', `${grouped(rate)} Hz`],
-    ['Length', `${timeText(delivery.frames, rate)} · ${grouped(delivery.frames)} frames, every file the same`],
+    [
+      'Length',
+      `${timeText(delivery.frames, rate)} · ${grouped(delivery.frames)} frames${ranges.length > 1 ? ' of the first range, alike in all its files' : ', every file the same'}`
+    ],
     ['Starts at', `${start}; time reference ${grouped(about.zero)}`],
     ['Tempo', `${about.bpm} BPM, ${about.beatsPerBar} beats to the bar`],
     ['Printed', `${delivery.printed.replace('T', ' ').replace('Z', ' UTC')}, revision ${delivery.revision}`]
@@ -70,6 +73,7 @@
       {#each nulls as proof, i (i)}
         <li class:bad={!proof.holds}>
           <b>{proof.holds ? 'Yes' : 'No'}</b>
+          {#if ranges.length > 1}{ranges[proof.range]?.name ?? `Part ${proof.range + 1}`}:{/if}
           {#if proof.of === 'stems'}All stems laid side by side at unity, less the mix-bus input
           {:else}All stems at unity through the mix chain, less {proof.name === 'mix' ? 'the mix' : proof.name}{/if}:
           {proof.db <= -300 ? 'nothing is left, to the bit' : `${level(proof.db)} dBFS are left at most`}; it has to stay under {level(

@@ -26,8 +26,8 @@ export function deliveryOf(print: Print | null): Result<Delivery> {
       ...{ name, kind, of: title, made, additive, channels, frames, bytes, peakDb, truePeakDb, lufs, rangeLu, sha256 }
     })),
     nulls: print.nulls.map((each) => {
-      const { of, name, db, bar, holds } = each;
-      return { of, name, db, bar, holds, words: nullSentence(each) };
+      const { range, of, name, db, bar, holds } = each;
+      return { range, of, name, db, bar, holds, words: nullSentence(each) };
     }),
     notes: print.notes
   });

@@ -1,7 +1,6 @@
 // Print jobs and their files as the database keeps them.
 import { randomUUID } from 'node:crypto';
-import type { About } from '$core/prints/delivery';
-import { isAdditive } from '$core/prints/delivery';
+import { isAdditive, type About, type FileFacts } from '$core/prints/delivery';
 import type { Feed } from '$core/prints/onward';
 import { readOrder, type PrintKind, type PrintOrder } from '$core/prints/order';
 import type { SessionDocument } from '$core/session/tables';
@@ -11,7 +10,7 @@ import type { Shape } from '$files/prints/report';
 import type { Database, Row } from './db/database';
 
 export type PrintStatus = 'queued' | 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
-export type PrintFile = {
+export type PrintFile = FileFacts & {
   readonly id: string;
   readonly kind: PrintKind;
   /** The channel or version; empty of what was printed before this was kept. */
@@ -24,16 +23,6 @@ export type PrintFile = {
   /** With its ending. */
   readonly name: string;
   readonly format: PrintOrder['format'];
-  readonly channels: number;
-  readonly frames: number;
-  readonly bytes: number;
-  /** dBFS and dBTP; null is silence. */
-  readonly peakDb: number | null;
-  readonly truePeakDb: number | null;
-  /** LUFS and LU; null where nothing is loud enough to count. */
-  readonly lufs: number | null;
-  readonly rangeLu: number | null;
-  readonly sha256: string;
 };
 export type Print = {
   readonly id: string;
@@ -198,7 +187,7 @@ function described(row: Row, files: readonly Row[], under: Under | undefined): P
       rangeLu: numberOf(file.range_lu),
       sha256: String(file.sha256)
     })),
-    nulls: proof.nulls ?? [],
+    nulls: (proof.nulls ?? []).map((each) => ({ ...each, range: each.range ?? 0 })),
     notes: proof.notes ?? [],
     about: (row.about as About | null | undefined) ?? null
   };
