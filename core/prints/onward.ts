@@ -76,6 +76,10 @@ export function stemSession({ session, feeds, end }: Onward, fed: readonly Fed[]
   const clip = new Map<string, Clip>();
   const put = (row: Clip) => clip.set(row.id, row);
   for (const [i, { feed, media, start }] of fed.entries()) {
+    // Where the next range begins what is left of this one is in that one too.
+    const next = Math.min(...fed.flatMap((other) => (other.feed === feed && other.start > start ? [other.start] : [])));
+    // Behind a fade-out nothing is heard, and it has to end where it did.
+    const length = Math.max(1, Math.min(media.frames, next - start, fadeOut > 0 ? end - start : Infinity));
     const clipOf = (side: Clip['side']) =>
       put(
         newRow('clip', {
@@ -83,8 +87,7 @@ export function stemSession({ session, feeds, end }: Onward, fed: readonly Fed[]
           channelId: feed.track,
           mediaId: media.id,
           start,
-          // Behind a fade-out nothing is heard, and it has to end where it did.
-          length: fadeOut > 0 ? Math.max(1, Math.min(media.frames, end - start)) : media.frames,
+          length,
           side
         })
       );

@@ -216,6 +216,11 @@ describe('stems as a session', () => {
           return { feed, start: 0, media: { ...media, encoding: 'f32', peakDb: 0, origin: null, loudness: null } };
         });
         expect(stemSession(onward, fed.slice(1), 'Onward')).toMatchObject({ ok: false, error: { code: 'missing' } });
+        // Of two ranges the first ends where the second begins.
+        const parts = fed.flatMap((each) => [each, { ...each, start: 3000 }]);
+        const two = stemSession(onward, parts, 'Two');
+        const lengths = two.ok ? [...two.value.clip.values()].map(({ start, length }) => [start, length > 3000]) : [];
+        expect(new Set(lengths.map(String))).toEqual(new Set(['0,false', `3000,${session.settings.get('settings')!.fadeOut === 0}`]));
         const made = stemSession(onward, fed, 'Onward');
         if (!made.ok) throw new Error(made.error.message);
         expect(readDocument(writeDocument({ ...made.value, clip: new Map(), media: new Map() }))).toMatchObject({ ok: true });
