@@ -1,7 +1,7 @@
 // Print jobs: waiting their turn, done, failed with words, delivered, opened again, cancelled, interrupted; and nothing half-written is ever listed.
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { createWriteStream, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createWriteStream, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { pipeline } from 'node:stream/promises';
@@ -105,6 +105,29 @@ describe('prints', () => {
     expect(await own.remove(id)).toMatchObject({ ok: true });
     expect(await own.remove(id)).toMatchObject({ ok: false, error: { code: 'not-found' } });
     expect(await own.cancel('..')).toMatchObject({ ok: false, error: { code: 'not-found' } });
+    await own.close();
+  });
+
+  it('are done, and keep their files, where they are cancelled at the moment they end', async () => {
+    const slow: Database = {
+      ...database,
+      query: async (sql, params) => {
+        const rows = await database.query(sql, params);
+        // What the database knows already is not known here yet.
+        if (params?.[1] === 'done') await new Promise((resolve) => setTimeout(resolve, 400));
+        return rows;
+      }
+    };
+    const own = await openPrints(directory, slow, media);
+    const asked = await own.start((await sessions.open('short'))!, { format: 'wav32f' });
+    if (!asked.ok) throw new Error(asked.error.message);
+    const known = () => database.query('select status from print_job where id = $1', [asked.value]);
+    await vi.waitFor(async () => expect(await known()).toEqual([{ status: 'done' }]), { timeout: 10_000, interval: 20 });
+    expect(await own.cancel(asked.value)).toMatchObject({ ok: true });
+    const print = (await own.get(asked.value))!;
+    expect(print.status).toBe('done');
+    expect(existsSync((await own.file(print.id, print.files[0].id))!.file)).toBe(true);
+    await own.remove(print.id);
     await own.close();
   });
 
