@@ -14,8 +14,6 @@ import { copyChain, type ChainOf, type Draft, type Pass } from './passes.ts';
 /** Media id of what is fed into the chain; those of keys are their channels' ids and taps. */
 export const SUM = '~sum';
 export const keyName = (id: string, tap: Tap): string => `~key ${id} ${tap}`;
-/** As the mix has its chain. */
-export const AS_MIXED: ChainOf = { inserts: {}, fader: true, fades: true };
 
 /** Inserts of the chain that listen to something outside it. */
 const keyed = (session: Session, chain: ReadonlySet<string>): Insert[] =>

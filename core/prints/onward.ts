@@ -9,9 +9,9 @@ import { newRow } from '../session/tables.ts';
 import { emptySession } from '../session/create.ts';
 import { stemsOf } from '../stems/soundness.ts';
 import type { Frames } from '../units.ts';
-import { AS_MIXED, keyFiles } from './chainAlone.ts';
+import { keyFiles } from './chainAlone.ts';
 import { ownPass, type PrintKind } from './order.ts';
-import { copyChain, type Draft } from './passes.ts';
+import { AS_MIXED, copyChain, type Draft } from './passes.ts';
 
 /** A file that the session needs, and the track that plays it. */
 export type Feed = { readonly kind: PrintKind; readonly id: string; readonly name: string; readonly track: string };

@@ -23,6 +23,8 @@ export type Pass = { readonly session: Session; readonly outlets: readonly Outle
 export const levelAt = (written: number | '-inf' | undefined): number => (written === '-inf' ? -Infinity : (written ?? 0));
 
 export type ChainOf = Pick<Version, 'inserts' | 'fader' | 'fades'>;
+/** As the mix has its chain. */
+export const AS_MIXED: ChainOf = { inserts: {}, fader: true, fades: true };
 export type Draft = { readonly channel: Map<string, Channel>; readonly send: Map<string, Send>; readonly insert: Map<string, Insert> };
 
 /** The passes that give these files; the first has all that one pass can give. */
@@ -106,7 +108,7 @@ function withChain(session: Session, draft: Draft, chain: ReadonlySet<string>, v
 
 /** The mix chain once more, fed by one stem alone, its keyed processors listening to what they hear in the mix; the id of its last stage. */
 function withStemChain(session: Session, draft: Draft, chain: ReadonlySet<string>, stem: string, tag: string): string {
-  copyChain(session, draft, chain, { inserts: {}, fader: true, fades: true }, tag);
+  copyChain(session, draft, chain, AS_MIXED, tag);
   const out = edges(session).find(({ from, to, via }) => from === stem && to === MIX && via === 'output');
   if (out) tapped(session, draft, out, tag + MIX, 0);
   for (const channelId of chain)

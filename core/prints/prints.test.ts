@@ -23,8 +23,8 @@ import { topologyOf } from '../engine/topology.ts';
 import { levelOf } from '../routing/level.ts';
 import type { Session } from '../session/entities.ts';
 import { judgeStems } from '../stems/soundness.ts';
-import { AS_MIXED, chainAlone, keyFiles, keyName, SUM, waitOf } from './chainAlone.ts';
-import { passesOf } from './passes.ts';
+import { chainAlone, keyFiles, keyName, SUM, waitOf } from './chainAlone.ts';
+import { AS_MIXED, passesOf } from './passes.ts';
 import { crossingOf, engineOf } from './render.ts';
 
 describe('one pass', () => {

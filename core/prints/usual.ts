@@ -4,12 +4,13 @@ import { branchOf, mixChain } from '../routing/graph.ts';
 import type { Channel, Session, Version, Written } from '../session/entities.ts';
 import { known } from '../session/facts.ts';
 import { insertsOf } from '../session/select.ts';
+import { AS_MIXED } from './passes.ts';
 import { shares } from '../stems/shares.ts';
 import { stemsOf } from '../stems/soundness.ts';
 
 export type Parts = Pick<Version, 'stems' | 'inserts' | 'fader' | 'fades' | 'channels'>;
 /** A version that is the mix. */
-export const AS_THE_MIX: Parts = { stems: {}, inserts: {}, fader: true, fades: true, channels: [] };
+export const AS_THE_MIX: Parts = { ...AS_MIXED, stems: {}, channels: [] };
 
 export type Usual = {
   readonly name: string;

@@ -87,7 +87,10 @@ test('stems are judged and mended, versions chosen, a job cancelled, and one pro
   await page.getByRole('button', { name: 'B', exact: true }).click();
   await expect.poll(played).toBeGreaterThan(15);
   expect(await grave(page, '.prints')).toEqual([]);
-  await page.getByRole('button', { name: 'Stop Ferry Shed – finished - mix.wav' }).click();
+  // One thing is heard at a time: the session's playing stops the file.
+  await page.getByRole('button', { name: 'Play', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Hear Ferry Shed – finished - mix.wav' })).toBeVisible();
+  await page.getByRole('button', { name: 'Stop', exact: true }).click();
   const sheet = await page.context().newPage();
   await sheet.goto(server.url + (await page.getByRole('link', { name: 'Sheet' }).first().getAttribute('href')));
   await expect(sheet.getByText('All stems laid side by side at unity, less the mix-bus input')).toContainText('nothing is left');
@@ -132,7 +135,12 @@ test('the version sheet is set by hand and by keyboard, and each version heard i
   await expect(sheet.getByRole('columnheader', { name: 'Percussion only' })).toBeVisible();
 
   const heard = () => page.evaluate(() => window.isotaxis.transport.hearing);
-  await page.getByRole('button', { name: 'Hear Without voices' }).click();
+  await expect(page.getByRole('dialog')).toBeHidden();
+  // On a head Space hears it, and changes nothing.
+  await sheet.getByText('Without voices').click();
+  const label = await page.getByRole('button', { name: /^Undo/ }).textContent();
+  await page.keyboard.press('Space');
+  await expect(page.getByRole('button', { name: /^Undo/ })).toHaveText(label!);
   await expect.poll(() => page.evaluate(() => window.isotaxis.transport.position)).toBeGreaterThan(24_000);
   expect(await heard()).toEqual({ version: 'instrumental' });
   await expect(page.getByLabel('Listen to', { exact: true })).toHaveValue('v instrumental');

@@ -1,5 +1,5 @@
 // Hearing printed files in place: one, or two of them in step, of which one is heard at a time, the louder turned down to the other.
-import { decodeAll } from '$core/formats/pcm';
+import { BYTES, decodeAll } from '$core/formats/pcm';
 import type { WavInfo } from '$core/formats/wav';
 import { gainOf } from '$core/units';
 import { playPieces } from './pieces';
@@ -14,7 +14,6 @@ export type Reel = {
   /** dB, for equal loudness. */
   readonly gainDb: number;
 };
-const BYTES = { s16: 2, s24: 3, s32: 4, f32: 4, f64: 8 } as const;
 /** Longer than this a file that is decoded as a whole takes too much memory: 20 minutes of two sides are 460 MB. */
 const MOST_WHOLE_S = 1200;
 /** A switch takes so long, s: short enough to be one, long enough not to click. */

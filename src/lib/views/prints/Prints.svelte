@@ -3,6 +3,7 @@
   import { onMount } from 'svelte';
   import { goto } from '$app/navigation';
   import { ask } from '$lib/state/api';
+  import { stopTapes } from '$lib/state/tape.svelte';
   import { useDesk } from '$lib/state/desk';
   import type { Print } from '$lib/server/printRows';
   import Job from './Job.svelte';
@@ -15,6 +16,10 @@
   let prints = $state.raw<Print[]>([]);
   let loaded = $state(false);
   let timer: ReturnType<typeof setTimeout> | undefined;
+  // One thing is heard at a time.
+  $effect(() => {
+    if (transport.playing) stopTapes();
+  });
   const open = ({ status }: Print) => status === 'running' || status === 'queued';
 
   const load = async () => {

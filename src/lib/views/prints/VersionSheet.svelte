@@ -2,7 +2,6 @@
 <script lang="ts">
   import { onMount, tick } from 'svelte';
   import Play from '@lucide/svelte/icons/play';
-  import { AS_THE_MIX } from '$core/prints/usual';
   import { tracksOf } from '$core/prints/words';
   import type { Version } from '$core/session/entities';
   import { useDesk } from '$lib/state/desk';
@@ -17,6 +16,7 @@
   import UsualDialog from './UsualDialog.svelte';
   import VersionCell from './VersionCell.svelte';
   import VersionHead from './VersionHead.svelte';
+  import { addNew, duplicate, versionCommands, versionMenu, type Hands } from './versionMenus';
 
   let { choice }: { choice: Choice } = $props();
   const { store, transport, commands } = useDesk();
@@ -43,7 +43,7 @@
     void focus(grid.at);
   };
   const turn = () => {
-    const row = rows[Math.max(0, grid.at.row)];
+    const row = rows[grid.at.row];
     const version = versions[grid.at.column];
     if (!row || !version) return;
     if (row.kind === 'apart') apart = version;
@@ -54,47 +54,20 @@
     transport.hear(same ? null : id, onBar);
     if (!transport.playing) void transport.toggle();
   };
-  const columnMenu = (version: Version): MenuEntry[] => [
-    { label: transport.hearing.version === version.id ? 'Hear the mix again' : 'Hear', keys: 'h', run: () => hear(version.id) },
-    { label: choice.prints(version.id) ? 'Do not print now' : 'Print', keys: 'p', run: () => choice.turnVersion(version.id) },
-    { label: 'Rename', keys: 'F2', run: () => (renaming = version.id) },
-    { label: 'Set channels apart…', run: () => (apart = version) },
-    { label: 'Fill', run: () => undefined, more: sheet.fills() },
-    { label: 'Copy', keys: 'Ctrl+C', run: sheet.copy },
-    { label: 'Paste after', keys: 'Ctrl+V', run: () => void sheet.paste() },
-    { label: 'Duplicate', keys: 'd', run: () => sheet.add(version.id, [{ name: version.name, parts: partsOf(version) }]) },
-    { label: 'Move left', keys: 'Alt+←', run: () => sheet.move(-1) },
-    { label: 'Move right', keys: 'Alt+→', run: () => sheet.move(1) },
-    { label: 'Remove', keys: 'Del', run: sheet.remove }
-  ];
   const now = () => versions[grid.at.column];
-  const some = () => versions.length > 0;
-  onMount(() =>
-    commands.add([
-      { title: 'New version', group: 'Versions', run: () => sheet.add(null, [{ name: 'Version', parts: AS_THE_MIX }]) },
-      { title: 'Usual versions…', group: 'Versions', run: () => (usual = true) },
-      { title: 'In or out, on or off', group: 'Versions', keys: 'Space', run: turn, when: some },
-      { title: 'As in the mix', group: 'Versions', keys: 'Del', run: () => sheet.put('mix'), when: some },
-      { title: 'Hear this version, or the mix again', group: 'Versions', keys: 'h', run: () => hear(now().id), when: some },
-      { title: 'Print this version, or not now', group: 'Versions', keys: 'p', run: () => choice.turnVersion(now().id), when: some },
-      {
-        title: 'Duplicate this version',
-        group: 'Versions',
-        keys: 'd',
-        run: () => sheet.add(now().id, [{ name: now().name, parts: partsOf(now()) }]),
-        when: some
-      },
-      { title: 'Rename this version', group: 'Versions', keys: 'F2', run: () => (renaming = now().id), when: some },
-      { title: 'Move this version left or right', group: 'Versions', keys: 'Alt+← →', run: () => sheet.move(1), when: some },
-      { title: 'Copy cells, or whole versions from their heads', group: 'Versions', keys: 'Ctrl+C', run: sheet.copy, when: some },
-      { title: 'Paste', group: 'Versions', keys: 'Ctrl+V', run: () => void sheet.paste() },
-      { title: 'Remove this version', group: 'Versions', keys: 'Del on its head', run: sheet.remove, when: some }
-    ])
-  );
+  const hands: Hands = {
+    turn,
+    hear: (version) => hear(version.id),
+    heard: (version) => transport.hearing.version === version.id,
+    rename: (version) => (renaming = version.id),
+    setApart: (version) => (apart = version),
+    usual: () => (usual = true)
+  };
+  onMount(() => commands.add(versionCommands(sheet, choice, hands, now)));
   const openMenu = (event: MouseEvent, column: number) => {
     event.preventDefault();
     if (!grid.columns.includes(column)) grid.go({ row: -1, column });
-    menu = { x: event.clientX, y: event.clientY, entries: columnMenu(versions[column]) };
+    menu = { x: event.clientX, y: event.clientY, entries: versionMenu(sheet, choice, hands, versions[column]) };
   };
   const fillMenu = (event: MouseEvent & { currentTarget: HTMLElement }) => {
     const box = event.currentTarget.getBoundingClientRect();
@@ -119,12 +92,13 @@
     else if (control) return;
     else if (event.key === 'h') hear(version.id);
     else if (event.key === 'p') sheet.chosen().forEach(({ id }) => choice.turnVersion(id));
-    else if (event.key === 'd') sheet.add(version.id, [{ name: version.name, parts: partsOf(version) }]);
+    else if (event.key === 'd') duplicate(sheet, version);
     else if (event.key === 'F2' || (event.key === 'Enter' && at.row === -1)) renaming = version.id;
     else if (event.key === 'Delete' || event.key === 'Backspace') {
       if (at.row === -1) sheet.remove();
       else sheet.put('mix');
-    } else if (event.key === ' ' || event.key === 'Enter') turn();
+    } else if (event.key === ' ' && at.row === -1) hear(version.id);
+    else if (event.key === ' ' || event.key === 'Enter') turn();
     else if (row?.kind === 'stem' && /^[-−+\d.]$/.test(event.key)) typing = event.key;
     else return;
     event.preventDefault();
@@ -154,6 +128,11 @@
     if (row.kind === 'apart') return void (apart = version);
     painting = { value: isIn(version, row) ? 'out' : 'in', gesture: crypto.randomUUID() };
     paint(place);
+  };
+  /** However the keyboard came to a place, it is where one is. */
+  const onfocusin = (event: FocusEvent) => {
+    const place = placeOf(event.target);
+    if (place && (place.row !== grid.at.row || place.column !== grid.at.column)) grid.go(place);
   };
   const onpointerover = (event: PointerEvent) => {
     const place = placeOf(event.target);
@@ -200,7 +179,7 @@
         : 'A version is the mix without a stem, with one louder, or through another chain. First make the buses that go into the mix bus stems, at the right.'}
     >
       <button class="plain strong" onclick={() => (usual = true)}>Usual versions…</button>
-      <button class="plain" onclick={() => sheet.add(null, [{ name: 'Version', parts: AS_THE_MIX }])}>+ Version</button>
+      <button class="plain" onclick={() => addNew(sheet)}>+ Version</button>
     </Empty>
   {/if}
   <div class="scroll" hidden={versions.length === 0}>
@@ -215,6 +194,7 @@
       {onkeydown}
       {onpointerdown}
       {onpointerover}
+      {onfocusin}
     >
       <div class="row" role="row">
         <div class="corner" role="columnheader">
@@ -258,7 +238,7 @@
           </div>
         {/each}
         <div class="more" role="columnheader" aria-label="A new one">
-          <button class="plain" onclick={() => sheet.add(null, [{ name: 'Version', parts: AS_THE_MIX }])}>+ Version</button>
+          <button class="plain" onclick={() => addNew(sheet)}>+ Version</button>
         </div>
       </div>
       {#each rows as row, place (`${row.kind} ${row.id}`)}

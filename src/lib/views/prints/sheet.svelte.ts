@@ -9,6 +9,8 @@ import type { MenuEntry } from '$lib/ui/Menu.svelte';
 import { cellText, freeName, making, parseCell, partsOf, rowsOf, setting, withCell, type Row, type Value } from './cells';
 import { createGrid, type Place } from './grid.svelte';
 
+export type Sheet = ReturnType<typeof createSheet>;
+
 /** `focus` puts the keyboard on a place once it is drawn. */
 export function createSheet({ store }: Desk, focus: (place: Place) => void) {
   const versions = $derived(store.versions);
