@@ -9,7 +9,12 @@ import type { Session } from '../session/entities.ts';
 export type Step = { readonly do: string; readonly [argument: string]: unknown };
 
 /** What a command is with all that is linked to what it touches: commands that act alone, and how many channels or inserts follow. */
-export type Expansion = { readonly steps: readonly Step[]; readonly followers: number };
+export type Expansion = {
+  readonly steps: readonly Step[];
+  readonly followers: number;
+  /** What else is to be said: "Caixa had nothing there". */
+  readonly word?: string;
+};
 
 export type Definition<Name extends string, Args> = {
   /** As it is sent: a plural noun and a verb, "faders.set". */

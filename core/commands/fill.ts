@@ -7,6 +7,7 @@ import { DAY_S } from '../session/check.ts';
 import { settingsOf } from '../session/entities.ts';
 import { idsBy } from '../session/lookup.ts';
 import { channelsOf, insertsOf } from '../session/select.ts';
+import { newRow } from '../session/tables.ts';
 import { freeId, mediaFields, mediaRow } from './tracks.ts';
 import { define, id, whole } from './define.ts';
 import { field } from './field.ts';
@@ -59,16 +60,14 @@ export const tracksFill = define({
       const place = widthBehind(wide, insertsOf(session, channelId)) === 1 ? narrowed(track) : {};
       const row = mediaRow(session, changes, media);
       changes.push(...row.changes);
-      const clip = {
+      const clip = newRow('clip', {
         id: freeId(session.clip, `${channelId}:1`),
         channelId,
         mediaId: row.id,
         start,
-        offset: 0,
         length: media.frames,
-        channel,
-        side: 'both'
-      };
+        channel
+      });
       changes.push(
         creation('clip', clip.id, clip),
         ...update(session, 'channel', channelId, { width: wide, ...place, resting: false, hidden: false })

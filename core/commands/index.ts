@@ -2,6 +2,9 @@
 // exports is registered by the file's line here, and lint misses the line of a file that has none.
 import * as buses from './buses.ts';
 import * as channels from './channels.ts';
+import * as clipMoves from './clipMoves.ts';
+import * as clips from './clips.ts';
+import * as clipValues from './clipValues.ts';
 import * as cues from './cues.ts';
 import * as duplicate from './duplicate.ts';
 import * as fill from './fill.ts';
@@ -12,6 +15,7 @@ import * as links from './links.ts';
 import * as moves from './moves.ts';
 import * as order from './order.ts';
 import * as pairs from './pairs.ts';
+import * as places from './places.ts';
 import * as returns from './returns.ts';
 import * as roster from './roster.ts';
 import * as routing from './routing.ts';
@@ -27,7 +31,8 @@ import type { Definition } from './define.ts';
 const modules = [
   ...[tracks, buses, returns, twins, cues, keys, channels, duplicate, order, routing, levels],
   ...[roster, fill, pairs, inserts, moves, settings],
-  ...[vcas, links, stems, versions, take]
+  ...[vcas, links, stems, versions, take],
+  ...[clips, clipMoves, clipValues, places]
 ];
 
 type Exports<M> = M extends unknown ? M[keyof M] : never;

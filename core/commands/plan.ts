@@ -74,7 +74,9 @@ export function plan(session: Session, command: Command): Result<Planned> {
   const planned = inSequence(session, linked.steps, ({ do: name, ...given }) =>
     (commands[name as CommandName] as Definition<string, unknown>).plan(session, given)
   );
-  return planned.ok ? ok({ changes: planned.value, label: `${said}, and ${linked.followers} linked` }) : planned;
+  if (!planned.ok) return planned;
+  const also = linked.followers ? `, and ${linked.followers} linked` : '';
+  return ok({ changes: planned.value, label: `${said}${also}${linked.word ? ` (${linked.word})` : ''}` });
 }
 
 /**

@@ -7,7 +7,7 @@ import { define } from './define.ts';
 import { field } from './field.ts';
 
 /**
- * What holds for the whole session: tempo, pan law, what mute and solo close, the interface.
+ * What holds for the whole session: tempo, pan law, what mute and solo close, edge fades, the interface.
  * @example { "do": "settings.set", "bpm": 104, "panLaw": -3 }
  */
 export const settingsSet = define({
@@ -20,6 +20,7 @@ export const settingsSet = define({
     muteClosesPre: field('settings', 'muteClosesPre'),
     muteClosesCue: field('settings', 'muteClosesCue'),
     soloDimDb: field('settings', 'soloDimDb'),
+    edgeMs: field('settings', 'edgeMs'),
     interfaceName: field('settings', 'interfaceName'),
     interfaceOutputs: field('settings', 'interfaceOutputs')
   }),

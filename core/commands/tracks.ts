@@ -4,7 +4,8 @@ import { ok, refuse } from '../result.ts';
 import { creation, update, type Change } from '../session/changes.ts';
 import { newChannel, channelCreation, lastPosition, MIX, nextBorn, POSITION_STEP } from '../session/create.ts';
 import { DAY_S } from '../session/check.ts';
-import { settingsOf, type Channel, type Clip, type Media, type Session } from '../session/entities.ts';
+import { settingsOf, type Channel, type Media, type Session } from '../session/entities.ts';
+import { newRow } from '../session/tables.ts';
 import { define, hue, id, level, name, newId, text, whole } from './define.ts';
 import { field } from './field.ts';
 import { notInto } from './routing.ts';
@@ -119,16 +120,14 @@ export const tracksAdd = define({
       const start = track.start ?? (referred + track.media.frames > DAY_S * rate ? 0 : referred);
       if (start + track.media.frames > DAY_S * rate)
         return refuse('too-large', `${track.media.name} would end more than a day after the session’s beginning. Place it earlier.`);
-      const clip: Clip = {
+      const clip = newRow('clip', {
         id: freeId(session.clip, `${track.id}:1`),
         channelId: track.id,
         mediaId: media.id,
         start,
-        offset: 0,
         length: track.media.frames,
-        channel: first,
-        side: 'both'
-      };
+        channel: first
+      });
       changes.push(creation('clip', clip.id, clip));
       position += POSITION_STEP;
       born += 1;

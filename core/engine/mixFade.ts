@@ -22,7 +22,7 @@ export function fadeOf(session: Session): MixFade | null {
 }
 
 /** Amplitude at a place of a fade-in, 0 … 1 of its length. A power fade is a quarter of a sine, by the kernel's own. */
-function rising(curve: Curve, place: number, kernel: Kernel): number {
+export function rising(curve: Curve, place: number, kernel: Kernel): number {
   if (place >= 1) return 1;
   if (curve === 'power') return kernel.panLeft(1 - 2 * place, -3);
   if (curve === 'slow') return place * place;

@@ -1,8 +1,8 @@
 // A plan that runs: its sources are filled, its gains and processors aimed and stepped, period by period; it can take over from the
 // one before, and be put back to a kept frame.
-import { listed } from '../routing/graph.ts';
-import type { Clip, Insert, Pattern, Session, Settings, Tap } from '../session/entities.ts';
+import type { Insert, Pattern, Session, Settings, Tap } from '../session/entities.ts';
 import { settingsOf } from '../session/entities.ts';
+import { clipsInTime, edgeOf } from '../session/timeline.ts';
 import type { Frames } from '../units.ts';
 import { compile } from './compile.ts';
 import { ghostRamp, type Plan } from './plan/plan.ts';
@@ -15,6 +15,7 @@ import { addPulses } from './pattern.ts';
 import type { Instance } from '../processors/processor.ts';
 import { RAMP_PERIODS, type Ramp } from './ramps.ts';
 import { exchangeOver, type Share } from './share.ts';
+import { readStretches, stretchesOf, type Stretch } from './stretches.ts';
 import type { Topology } from './topology.ts';
 
 export type Runner = {
@@ -50,7 +51,7 @@ export type Runner = {
 
 type Source = {
   readonly into: Float32Array;
-  readonly clips: readonly { readonly clip: Clip; readonly channel: number }[];
+  readonly stretches: readonly Stretch[];
   readonly pattern: Pattern | null;
 };
 
@@ -103,15 +104,12 @@ export function createRunner({
   let fade = fadeOf(session);
   const setClips = (from: Session) => {
     fade = fadeOf(from);
-    const clips = clipsByChannel(from);
     sources = [...plan.strips].flatMap(([id, { chunks }]) =>
-      (runs(id) ? chunks : []).map((into, side): Source => {
-        const own = (clips.get(id) ?? []).flatMap((clip) => {
-          const channel = channelOf(clip, side);
-          return channel === null ? [] : [{ clip, channel }];
-        });
-        return { into, clips: own, pattern: from.channel.get(id)?.pattern ?? null };
-      })
+      (runs(id) ? chunks : []).map((into, side): Source => ({
+        into,
+        stretches: stretchesOf(clipsInTime(from, id), side as 0 | 1, edgeOf(from), plan.kernel),
+        pattern: from.channel.get(id)?.pattern ?? null
+      }))
     );
   };
   setClips(session);
@@ -198,13 +196,13 @@ export function createRunner({
     setClips,
     fill: (parts, tempo) => {
       plan.sources.fill(0);
-      for (const { into, clips, pattern } of sources) {
+      for (const { into, stretches, pattern } of sources) {
         let at = 0;
         for (const { from, to } of parts) {
           const count = Math.min(to, until) - from;
           if (count > 0) {
             const piece = count === CHUNK ? into : into.subarray(at, at + count);
-            for (const { clip, channel } of clips) readClip(clip, channel, from, piece, pcm);
+            readStretches(stretches, from, piece, pcm, plan.kernel);
             if (pattern) addPulses(piece, from, pattern, tempo, plan.kernel);
           }
           at += to - from;
@@ -275,23 +273,4 @@ export function createRunner({
     },
     silence: () => view(plan.silence)
   };
-}
-
-function clipsByChannel(session: Session): Map<string, Clip[]> {
-  const byChannel = new Map<string, Clip[]>();
-  for (const clip of session.clip.values()) listed(byChannel, clip.channelId, clip);
-  return byChannel;
-}
-
-/** The recording's audio channel that a clip gives to a track's, or null where it fills the other side. */
-const channelOf = ({ side, channel }: Clip, own: number): number | null =>
-  side === 'both' ? channel + own : (side === 'left') === (own === 0) ? channel : null;
-
-/** Adds nothing, replaces nothing outside the clip: its part of `into`, which starts at timeline frame `from`. */
-function readClip(clip: Clip, channel: number, from: Frames, into: Float32Array, pcm: Pcm): void {
-  const begin = Math.max(clip.start, from);
-  const end = Math.min(clip.start + clip.length, from + into.length);
-  if (begin >= end) return;
-  const whole = begin === from && end === from + into.length;
-  pcm(clip.mediaId, channel, clip.offset + begin - clip.start, whole ? into : into.subarray(begin - from, end - from));
 }

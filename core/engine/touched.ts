@@ -43,7 +43,7 @@ export function touchedBy(changes: readonly Change[]): Touched {
   return {
     shape,
     open: shape || any(OPEN) || came(OPEN),
-    clips: changes.some(({ table }) => CLIPS[table].size > 0),
+    clips: any(CLIPS) || came(CLIPS),
     patterns: any(PATTERN),
     tempo: any(TEMPO),
     channels: keys('channel'),

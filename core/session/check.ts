@@ -2,6 +2,8 @@
 import { refuse, ok, type Result } from '../result.ts';
 import { rowId, type ChannelKind, type Session, type TableName, type Tables } from './entities.ts';
 import { MIX } from './create.ts';
+import { overlapIn } from './joints.ts';
+import { channelsWithClips, clipsInTime } from './timeline.ts';
 import { columnsOf, tableNames } from './tables.ts';
 import { canBeHeld, vcaLoop } from './vcas.ts';
 
@@ -53,7 +55,7 @@ export function checkSession(session: Session): Result<null> {
   const loop = vcaLoop(session);
   if (loop) return refuse('loop', `A VCA holds itself: ${loop.map((id) => channels.get(id)!.name).join(' → ')}.`, { stations: loop });
   for (const row of session.media.values()) if (row.rate !== rate) return wrong(`${row.name} has another sample rate than the session`);
-  for (const { channelId, mediaId, start, offset, length, channel, side } of session.clip.values()) {
+  for (const { channelId, mediaId, start, offset, length, channel, side, fadeIn, fadeOut } of session.clip.values()) {
     const recording = session.media.get(mediaId);
     const track = channels.get(channelId);
     if ((track?.kind !== 'track' && track?.kind !== 'key') || !recording) return wrong('a clip has no track or no recording');
@@ -61,6 +63,11 @@ export function checkSession(session: Session): Result<null> {
     if (start + length > DAY_S * rate) return wrong(`a clip of ${track.name} ends more than a day after the beginning`);
     if (offset + length > recording.frames || channel + (side === 'both' ? track.width : 1) > recording.channels)
       return wrong(`a clip of ${track.name} is longer or wider than its recording`);
+    if (fadeIn + fadeOut > length) return wrong(`the fades of a clip of ${track.name} are longer than it is`);
+  }
+  for (const id of channelsWithClips(session)) {
+    const over = overlapIn(clipsInTime(session, id));
+    if (over) return wrong(`two clips of ${channels.get(id)!.name} lie over each other without crossing`);
   }
   for (const { channelId } of session.cueToken.values())
     if (channels.get(channelId)?.kind !== 'cue') return wrong('a player’s page belongs to no cue');

@@ -18,9 +18,9 @@ export type Sound = 'shape' | 'open' | 'value' | 'own' | 'clips' | 'pattern' | '
 
 /**
  * What of a page shows it, beside the row's own cells: the tree of rows and columns, the Roster's rows, everything about clips, who is
- * heard, who is in which group, and what is printed.
+ * heard, who is in which group, what is printed, and the places on the timeline that have names.
  */
-export type Aspect = 'tree' | 'rows' | 'clips' | 'routing' | 'groups' | 'prints';
+export type Aspect = 'tree' | 'rows' | 'clips' | 'routing' | 'groups' | 'prints' | 'places';
 
 /** A column that names a row of another table. */
 export type Reference = {

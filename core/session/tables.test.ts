@@ -56,7 +56,12 @@ describe('a description', () => {
     expect(Object.keys(channel).sort()).toEqual(Object.keys(columnsOf('channel')).sort());
     expect(channel).toMatchObject({ width: 1, faderDb: 0, outputId: null, spread: 100 });
     expect(newRow('send', { sourceId: 'a', targetId: 'r' })).toMatchObject({ levelDb: -Infinity, tap: 'post', on: true, pan: null });
-    expect(completed('clip', { id: 'c', length: 3 })).toEqual({ id: 'c', length: 3, channel: 0, side: 'both' });
+    expect(completed('clip', { id: 'c', length: 3 })).toEqual({
+      ...newRow('clip', { length: 3 } as never),
+      id: 'c',
+      offset: undefined,
+      start: undefined
+    });
     expect(completed('settings', { zero: 7 })).toMatchObject({ zero: 7, interfaceName: 'Quay Eight' });
     expect(rowId('send', newRow('send', { sourceId: 'a', targetId: 'r' }))).toBe('a\nr');
     expect(freshInCopies('channel')).toEqual({ solo: false, pinned: false });

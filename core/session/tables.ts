@@ -7,7 +7,9 @@ import { divider } from './tables/divider.ts';
 import { insert } from './tables/insert.ts';
 import { link } from './tables/link.ts';
 import { linkMember } from './tables/linkMember.ts';
+import { marker } from './tables/marker.ts';
 import { media } from './tables/media.ts';
+import { range } from './tables/range.ts';
 import { send } from './tables/send.ts';
 import { settings } from './tables/settings.ts';
 import { showing } from './tables/showing.ts';
@@ -27,7 +29,9 @@ export const tables = {
   vcaMember,
   link,
   linkMember,
-  version
+  version,
+  marker,
+  range
 } as const;
 
 export type TableName = keyof typeof tables;

@@ -39,6 +39,8 @@ export const settings = is.table({
   fadeInCurve: is.oneOf(CURVES, { words: 'curve of the fade-in', default: 'linear', since: 6, sound: 'shape', shown: ['prints'] }),
   fadeOut: is.frames({ unit: 'frames', words: 'fade-out', default: 0, since: 6, sound: 'shape', shown: ['prints'] }),
   fadeOutCurve: is.oneOf(CURVES, { words: 'curve of the fade-out', default: 'linear', since: 6, sound: 'shape', shown: ['prints'] }),
+  /** The fade that an edit gives to an edge it makes; 0 is none. */
+  edgeMs: is.between(0, 1000, { unit: 'ms', words: 'edge fade', default: 2, since: 7, sound: 'clips' }),
   /** The simulated interface: its name and how many outputs it has, an even number. */
   interfaceName: is.text(60, { words: 'name of the interface', default: 'Quay Eight', since: 4 }),
   interfaceOutputs: is.number(

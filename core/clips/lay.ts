@@ -1,0 +1,197 @@
+// An edit under way: the clips of some tracks, changed one by one, brought back to what may stand together, and told as changes.
+import { creation, removal, update, type Change } from '../session/changes.ts';
+import type { Clip, Media, Session } from '../session/entities.ts';
+import { byTime, clipEnd, crosses, goesOn, inStep, overlapIn } from '../session/joints.ts';
+import { edgeOf } from '../session/timeline.ts';
+import { idsBy, rowsBy } from '../session/lookup.ts';
+import type { Frames } from '../units.ts';
+
+export type Lay = {
+  readonly session: Session;
+  /** As it was. */
+  readonly before: ReadonlyMap<string, Clip>;
+  /** As it is now, by id. */
+  readonly clips: Map<string, Clip>;
+};
+
+/** The clips of these tracks, to be edited. */
+export function layOf(session: Session, channelIds: Iterable<string>): Lay {
+  const rows = [...new Set(channelIds)].flatMap((id) => rowsBy(session, 'clip', 'channelId', id));
+  const before = new Map(rows.map((row) => [row.id, row]));
+  return { session, before, clips: new Map(before) };
+}
+
+/** Clips of a track as they are now, by time. */
+export const ownOf = ({ clips }: Lay, channelId: string): Clip[] =>
+  [...clips.values()].filter((clip) => clip.channelId === channelId).sort(byTime);
+
+export const mediaOf = (session: Session, { mediaId }: Clip): Media => session.media.get(mediaId)!;
+
+const LONGEST_ID = 80;
+/** An id that nothing has yet: `base`, then `base:2`, and so on. */
+export function newClipId({ session, clips }: Lay, base: string): string {
+  const taken = (id: string) => session.clip.has(id) || clips.has(id);
+  if (base.length <= LONGEST_ID && !taken(base)) return base;
+  for (let next = 2; ; next++) {
+    const id = `${base.slice(0, LONGEST_ID - 10)}:${next}`;
+    if (!taken(id)) return id;
+  }
+}
+
+/** A clip's part from `from` to `to`, timeline frames; a fade that is cut into ends or begins there. */
+export function partOf(clip: Clip, from: Frames, to: Frames): Clip {
+  const begin = Math.max(from, clip.start);
+  const end = Math.min(to, clipEnd(clip));
+  const length = end - begin;
+  const fadeIn = begin === clip.start ? Math.min(clip.fadeIn, length) : 0;
+  const fadeOut = end === clipEnd(clip) ? Math.min(clip.fadeOut, length - fadeIn) : 0;
+  return { ...clip, start: begin, offset: clip.offset + begin - clip.start, length, fadeIn, fadeOut };
+}
+
+export const put = ({ clips }: Lay, clip: Clip): void => void clips.set(clip.id, clip);
+
+/** Cuts a clip in two at a frame inside it; the second piece takes `id`, or one made from the clip's. */
+export function split(lay: Lay, clip: Clip, at: Frames, id?: string): void {
+  put(lay, partOf(clip, clip.start, at));
+  put(lay, { ...partOf(clip, at, clipEnd(clip)), id: newClipId(lay, id ?? `${clip.id}:c`) });
+}
+
+/** Takes `from` … `to` out of a clip, on the sides that `over` fills, or on all; what is left keeps its place. */
+export function carve(lay: Lay, clip: Clip, from: Frames, to: Frames, over?: Clip): void {
+  lay.clips.delete(clip.id);
+  const pieces: Clip[] = [];
+  if (clip.start < from) pieces.push(partOf(clip, clip.start, from));
+  if (over && clip.side === 'both' && over.side !== 'both') {
+    const other = over.side === 'left' ? 'right' : 'left';
+    pieces.push({ ...partOf(clip, from, to), side: other, channel: clip.channel + (other === 'right' ? 1 : 0) });
+  }
+  if (clipEnd(clip) > to) pieces.push(partOf(clip, to, clipEnd(clip)));
+  for (const [i, piece] of pieces.entries()) put(lay, i === 0 ? piece : { ...piece, id: newClipId(lay, `${clip.id}:c`) });
+}
+
+/** Takes a range out of a track, leaving a gap. Answers whether there was anything. */
+export function takeOut(lay: Lay, channelId: string, from: Frames, to: Frames): boolean {
+  const within = ownOf(lay, channelId).filter((clip) => clip.start < to && clipEnd(clip) > from);
+  for (const clip of within) carve(lay, clip, from, to);
+  return within.length > 0;
+}
+
+/**
+ * Brings tracks back to what may stand together. What is `on top` cuts what lies beneath, of equals the later the earlier; fades fit;
+ * pieces that meet again sound as one; an edge that was not there before, or was none, gets the session's edge fade, but for those that
+ * are `meant` to be as they are, as "id in" and "id out".
+ */
+export function settle(
+  lay: Lay,
+  { onTop = new Set(), meant = new Set() }: { readonly onTop?: ReadonlySet<string>; readonly meant?: ReadonlySet<string> } = {}
+): void {
+  const channels = new Set([...lay.clips.values()].filter((clip) => lay.before.get(clip.id) !== clip).map(({ channelId }) => channelId));
+  for (const { channelId, id } of lay.before.values()) if (lay.clips.get(id)?.channelId !== channelId) channels.add(channelId);
+  const edge = edgeOf(lay.session);
+  const was = edgesOf([...lay.before.values()]);
+  for (const channelId of channels) {
+    for (let pair = overlapIn(ownOf(lay, channelId)); pair; pair = overlapIn(ownOf(lay, channelId))) {
+      const [earlier, later] = pair;
+      const [upper, lower] = onTop.has(earlier.id) && !onTop.has(later.id) ? [earlier, later] : [later, earlier];
+      carve(lay, lower, upper.start, clipEnd(upper), upper);
+    }
+    for (const clip of ownOf(lay, channelId)) fit(lay, clip);
+    heal(lay, channelId, was, edge);
+    soften(lay, channelId, was, edge, meant);
+  }
+}
+
+/** Fades that are longer together than their clip: those that cross stay, others give way. */
+function fit(lay: Lay, clip: Clip): void {
+  const { fadeIn, fadeOut, length } = clip;
+  if (fadeIn + fadeOut <= length) return;
+  const crossed = [...lay.clips.values()].some((other) => other.channelId === clip.channelId && crosses(other, clip));
+  const kept = crossed ? Math.min(length, fadeIn) : Math.floor((length * fadeIn) / (fadeIn + fadeOut));
+  put(lay, { ...clip, fadeIn: kept, fadeOut: Math.min(fadeOut, length - kept) });
+}
+
+type Edges = {
+  /** Edges that begin or stop at once, by what of a recording they show. */
+  readonly hard: ReadonlySet<string>;
+  /** Where a piece begins where one of the same recording stops, whatever their fades. */
+  readonly joints: ReadonlySet<string>;
+};
+const edgeKey = (clip: Clip, which: 'in' | 'out') =>
+  `${clip.mediaId}\n${clip.channel} ${clip.side} ${which} ${clip.offset + (which === 'in' ? 0 : clip.length)}`;
+
+/** Of clips that meet: each with the one after it on the same side, by track. */
+function* meetings(clips: readonly Clip[]): Generator<readonly [Clip, Clip]> {
+  const last = new Map<string, Clip>();
+  for (const clip of [...clips].sort(byTime)) {
+    const key = `${clip.channelId}\n${clip.side}`;
+    const before = last.get(key);
+    if (before && clipEnd(before) >= clip.start) yield [before, clip];
+    last.set(key, clip);
+  }
+}
+
+function edgesOf(clips: readonly Clip[]): Edges {
+  const joints = new Set<string>();
+  const soft = new Set<string>();
+  for (const [a, b] of meetings(clips)) {
+    if (clipEnd(a) === b.start && inStep(a, b)) joints.add(edgeKey(b, 'in'));
+    if (goesOn(a, b)) soft.add(`${a.id} out`).add(`${b.id} in`);
+  }
+  const hard = new Set<string>();
+  for (const clip of clips) {
+    if (clip.fadeIn === 0 && !soft.has(`${clip.id} in`)) hard.add(edgeKey(clip, 'in'));
+    if (clip.fadeOut === 0 && !soft.has(`${clip.id} out`)) hard.add(edgeKey(clip, 'out'));
+  }
+  return { hard, joints };
+}
+
+/** Pieces that meet again lose the edge fades that parting gave them. */
+function heal(lay: Lay, channelId: string, was: Edges, edge: Frames): void {
+  for (const [a, b] of meetings(ownOf(lay, channelId))) {
+    if (clipEnd(a) !== b.start || !inStep(a, b) || was.joints.has(edgeKey(b, 'in'))) continue;
+    const [from, to] = [lay.clips.get(a.id)!, lay.clips.get(b.id)!];
+    if (from.fadeOut > edge || from.fadeOutCurve !== 'linear' || to.fadeIn > edge || to.fadeInCurve !== 'linear') continue;
+    put(lay, { ...from, fadeOut: 0 });
+    put(lay, { ...to, fadeIn: 0 });
+  }
+}
+
+function soften(lay: Lay, channelId: string, was: Edges, edge: Frames, meant: ReadonlySet<string>): void {
+  if (edge === 0) return;
+  const own = ownOf(lay, channelId);
+  const { hard } = edgesOf(own);
+  const fresh = (clip: Clip, which: 'in' | 'out') => {
+    const key = edgeKey(clip, which);
+    return hard.has(key) && !was.hard.has(key) && !meant.has(`${clip.id} ${which}`);
+  };
+  for (const clip of own) {
+    const [into, out] = [clip.fadeIn === 0 && fresh(clip, 'in'), clip.fadeOut === 0 && fresh(clip, 'out')];
+    if (!into && !out) continue;
+    const room = clip.length - clip.fadeIn - clip.fadeOut;
+    const each = Math.min(edge, into && out ? Math.floor(room / 2) : room);
+    put(lay, {
+      ...clip,
+      ...(into ? { fadeIn: each, fadeInCurve: 'linear' } : {}),
+      ...(out ? { fadeOut: each, fadeOutCurve: 'linear' } : {})
+    });
+  }
+}
+
+/** What the edit changed, recordings that nothing plays any more among it. */
+export function changesOf({ session, before, clips }: Lay): Change[] {
+  const gone = [...before.values()].filter(({ id }) => !clips.has(id));
+  const made = [...clips.values()].filter(({ id }) => !before.has(id));
+  const lost = [...new Set(gone.map(({ mediaId }) => mediaId))].filter(
+    (mediaId) =>
+      idsBy(session, 'clip', 'mediaId', mediaId).every((id) => before.has(id) && !clips.has(id)) &&
+      !made.some((clip) => clip.mediaId === mediaId)
+  );
+  return [
+    ...gone.map(({ id }) => removal(session, 'clip', id)),
+    ...[...clips.values()].flatMap((clip) =>
+      before.get(clip.id) === clip ? [] : before.has(clip.id) ? update(session, 'clip', clip.id, clip) : []
+    ),
+    ...made.map((clip) => creation('clip', clip.id, clip)),
+    ...lost.map((id) => removal(session, 'media', id))
+  ];
+}
