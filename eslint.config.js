@@ -19,7 +19,7 @@ const ARROWS = {
   'core/stems': ['core/session', 'core/routing', 'core/processors', 'core/commands'],
   'core/prints': ['core/session', 'core/routing', 'core/processors', 'core/stems', 'core/engine', 'core/kernel'],
   'core/measure': [],
-  'core/formats': ['core/session', 'core/processors', 'core/routing'],
+  'core/formats': ['core/session', 'core/processors', 'core/routing', 'core/clips'],
   'core/sync': ['core/session', 'core/commands'],
   'core/organise': ['core/session', 'core/commands', 'core/processors', 'core/formats', 'core/routing'],
   demo: ['core/session', 'core/commands'],

@@ -9,7 +9,7 @@ import { fits } from '$core/formats/gate';
 import { commit } from '$core/session/changes';
 import type { Session } from '$core/session/entities';
 import { openPackage, writePackage } from '$files/package';
-import { Failure, must } from './failure';
+import { Failure, must, tell } from './failure';
 
 /** The commands in a file: a list, or an object with one. */
 function commandsIn(file: string): Command[] {
@@ -49,7 +49,8 @@ export async function apply(file: string, list: string, out: string): Promise<{ 
   if (existsSync(out) && path.resolve(out) !== path.resolve(file)) throw new Failure(`${out} is there already. Name another file.`);
   const work = mkdtempSync(path.join(tmpdir(), 'isotaxis-apply-'));
   try {
-    const { session, files } = must(await openPackage(file, work));
+    const { session, files, mended } = must(await openPackage(file, work));
+    tell(mended);
     const { labels, rows } = carryOut(session, commands);
     await writePackage(session, (sha256) => files.get(sha256)!, `${out}.part`);
     await rename(`${out}.part`, out);

@@ -8,10 +8,11 @@ import { idsBy, rowsBy } from '$core/session/lookup';
 import { heldBy, vcasAbove } from '$core/session/vcas';
 import { dbText } from '$core/session/select';
 import { openPackage } from '$files/package';
-import { must } from './failure';
+import { must, tell } from './failure';
 
 export async function info(file: string): Promise<{ result: object; text: string }> {
-  const { session } = must(await openPackage(file, '', { audio: false }));
+  const { session, mended } = must(await openPackage(file, '', { audio: false }));
+  tell(mended);
   const { name, rate, bpm } = settingsOf(session);
   const count = (kind: string) => idsBy(session, 'channel', 'kind', kind).length;
   const frames = endOf(session);

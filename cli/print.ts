@@ -3,13 +3,14 @@ import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { kindOf, readOrder, type FileOrder, type Format, type Range, type Tail } from '$core/prints/order';
+import { withRanges } from '$core/prints/ranges';
 import type { Session } from '$core/session/entities';
 import { headerOf } from '$files/intake';
 import { openPackage } from '$files/package';
 import { printJob, type Printed } from '$files/prints/job';
 import { NOTHING, nullSentence, type Null } from '$files/prints/proof';
 import type { Recordings } from '$files/prints/recordings';
-import { Failure, must } from './failure';
+import { Failure, must, tell } from './failure';
 
 export type PrintChoice = {
   readonly mix: boolean;
@@ -36,14 +37,19 @@ export async function print(
   mkdirSync(folder, { recursive: true });
   const work = mkdtempSync(path.join(tmpdir(), 'isotaxis-print-'));
   try {
-    const { session, files } = must(await openPackage(file, work));
+    const { session, files, mended } = must(await openPackage(file, work));
+    tell(mended);
     const order = must(
-      readOrder({
-        files: filesAsked(session, choice),
-        format: choice.format,
-        ...(choice.range === null ? {} : { ranges: [rangeOf(choice.range)] }),
-        ...(choice.tail === null ? {} : { tail: tailOf(choice.tail) })
-      })
+      readOrder(
+        must(
+          withRanges(session, {
+            files: filesAsked(session, choice),
+            format: choice.format,
+            ...(choice.range === null ? {} : { ranges: [rangeOf(choice.range)] }),
+            ...(choice.tail === null ? {} : { tail: tailOf(choice.tail) })
+          })
+        )
+      )
     );
     const recordings: Record<string, Recordings[string]> = {};
     for (const { id, sha256 } of session.media.values()) {
@@ -111,10 +117,10 @@ function filesAsked(session: Session, { mix, stems, input, raw, versions, channe
   return files;
 }
 
-function rangeOf(text: string): Range {
+/** "0-48000" in frames, or the name of a range of the session. */
+function rangeOf(text: string): Range | { readonly name: string } {
   const found = /^(\d+)-(\d+)$/.exec(text);
-  if (!found) throw new Failure(`There is no range called “${text}”. Say it in frames: 0-48000.`);
-  return { from: Number(found[1]), to: Number(found[2]) };
+  return found ? { from: Number(found[1]), to: Number(found[2]) } : { name: text };
 }
 
 const tailOf = (text: string): Tail => (text === 'decay' || text === 'none' ? text : Number(text));

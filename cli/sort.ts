@@ -11,7 +11,7 @@ import { commit } from '$core/session/changes';
 import { treeOf } from '$core/routing/graph';
 import { openPackage, writePackage } from '$files/package';
 import { randomUUID } from 'node:crypto';
-import { Failure, must } from './failure';
+import { Failure, must, tell } from './failure';
 
 export async function sort(
   file: string,
@@ -24,7 +24,8 @@ export async function sort(
   if (existsSync(out) && path.resolve(out) !== path.resolve(file)) throw new Failure(`${out} is there already. Name another file.`);
   const work = mkdtempSync(path.join(tmpdir(), 'isotaxis-sort-'));
   try {
-    const { session, files } = must(await openPackage(file, work));
+    const { session, files, mended } = must(await openPackage(file, work));
+    tell(mended);
     const plan = sortPlan(session, { book, options, newId: randomUUID });
     const planned = must(planBatch(session, plan.commands));
     commit(session, planned.changes);

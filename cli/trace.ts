@@ -2,7 +2,7 @@
 import { trace, traceText, type Goal } from '$core/routing/trace';
 import type { Channel, Session } from '$core/session/entities';
 import { openPackage } from '$files/package';
-import { Failure, must } from './failure';
+import { Failure, must, tell } from './failure';
 
 /** The channel of this name, whatever its case; an id will do too. */
 function named(session: Session, name: string): Channel {
@@ -14,7 +14,8 @@ function named(session: Session, name: string): Channel {
 }
 
 export async function traceChannel(file: string, name: string, to: string | null): Promise<{ result: object; text: string }> {
-  const { session } = must(await openPackage(file, '', { audio: false }));
+  const { session, mended } = must(await openPackage(file, '', { audio: false }));
+  tell(mended);
   const goal: Goal | undefined = to === null ? undefined : { id: named(session, to).id };
   const traced = must(trace(session, named(session, name).id, goal));
   // JSON has no −∞.

@@ -94,6 +94,20 @@ describe('session package', () => {
     expect(!newer.ok && newer.error.code).toBe('newer');
   });
 
+  it('brings clips apart that lie over each other, and says so', () => {
+    const document = JSON.parse(writeDocument(made().session)) as { session: Record<string, Record<string, unknown>[]> };
+    const [clip] = document.session.clip;
+    document.session.clip.push({ ...clip, id: 'over', start: 400 });
+    const mended: string[] = [];
+    const read = readDocument(JSON.stringify(document), mended);
+    expect(mended).toEqual([expect.stringMatching(/^Two clips of .* lay over each other: the later one was left on top\.$/)]);
+    expect(
+      read.ok && [...read.value.clip.values()].filter((each) => each.channelId === clip.channelId).map(({ length }) => length)
+    ).toEqual([400, clip.length]);
+    expect(readDocument(writeDocument(made().session), mended).ok).toBe(true);
+    expect(mended).toHaveLength(1);
+  });
+
   it('has its schema published as it is', () => {
     expect(JSON.parse(readFileSync('docs/session.schema.json', 'utf8'))).toEqual(sessionSchema);
   });

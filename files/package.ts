@@ -42,6 +42,8 @@ export type Opened = {
   readonly session: Session;
   /** Where each recording was written, by SHA-256. */
   readonly files: ReadonlyMap<string, string>;
+  /** What was mended in it, in sentences. */
+  readonly mended: readonly string[];
 };
 
 /** Carries a refusal out of the depths of a stream. */
@@ -113,10 +115,11 @@ async function readEntries(zip: yauzl.ZipFile, folder: string, audio: boolean): 
     entries.find(({ fileName }) => fileName === 'session.json') ??
     stop('not-a-package', 'This is not a session package: it holds no session.json.');
   if (document.uncompressedSize > MOST_DOCUMENT) stop('too-large', 'session.json is larger than 64 MB: that is no session.');
-  const session = readDocument(await textOf(await streamOf(zip, document)));
+  const mended: string[] = [];
+  const session = readDocument(await textOf(await streamOf(zip, document)), mended);
   if (!session.ok) return session;
   const files = new Map<string, string>();
-  if (!audio) return ok({ session: session.value, files });
+  if (!audio) return ok({ session: session.value, files, mended });
   mkdirSync(folder, { recursive: true });
   for (const row of session.value.media.values()) {
     if (files.has(row.sha256)) continue;
@@ -137,7 +140,7 @@ async function readEntries(zip: yauzl.ZipFile, folder: string, audio: boolean): 
   for (const [sha256, target] of files)
     if ((await hashOf(target)) !== sha256)
       return refuse('damaged', 'A recording in the package was changed: its hash is not its name. Copy or export the package again.');
-  return ok({ session: session.value, files });
+  return ok({ session: session.value, files, mended });
 }
 
 async function textOf(stream: Readable): Promise<string> {

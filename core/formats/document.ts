@@ -1,6 +1,7 @@
 // session.json: a session as a document with a version. Old versions are brought forward; what comes in is checked against
 // the published schema and then against the rules that a schema cannot say.
 import { Ajv } from 'ajv';
+import { bringApart } from '../clips/apart.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import type { Session, TableName } from '../session/entities.ts';
 import {
@@ -25,8 +26,8 @@ const valid = new Ajv({ strict: false, allErrors: false }).compile(sessionSchema
 export const writeDocument = (session: Session): string =>
   JSON.stringify({ format: DOCUMENT_FORMAT, version: DOCUMENT_VERSION, session: encodeSession(session) }, null, 1);
 
-/** The session that a document holds, or what is wrong with it. */
-export function readDocument(text: string): Result<Session> {
+/** The session that a document holds, or what is wrong with it. What could be mended is, and said in `mended`. */
+export function readDocument(text: string, mended: string[] = []): Result<Session> {
   let given: unknown;
   try {
     given = JSON.parse(text);
@@ -54,6 +55,7 @@ export function readDocument(text: string): Result<Session> {
   for (const [table, list] of Object.entries(forward.session))
     if (session[table as keyof Session].size !== list.length)
       return refuse('inconsistent', `The session contradicts itself: two rows of ${table} have one key.`);
+  mended.push(...bringApart(session));
   const strange = [...session.insert.values()].map((insert) => strangeParameter(session, insert)).find((wrong) => wrong !== null);
   const checked = strange ?? contradiction(session);
   return checked ? { ok: false, error: checked } : ok(session);

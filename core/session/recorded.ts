@@ -9,18 +9,18 @@ export type RecordedLevel = {
   readonly lufs: number | null;
 };
 
-/** What a track's recordings measure. Peaks are the whole recording's, of all its channels. */
+/** What a track's recordings measure, each at its clip's gain. Peaks are the whole recording's, of all its channels. */
 export function recordedLevel(session: Session, channelId: string): RecordedLevel {
   const channel = session.channel.get(channelId);
   let peakDb = -Infinity;
   let lufs: number | null = null;
   for (const clip of rowsBy(session, 'clip', 'channelId', channelId)) {
     const media = session.media.get(clip.mediaId);
-    if (!media) continue;
-    peakDb = Math.max(peakDb, media.peakDb);
+    if (!media || clip.muted) continue;
+    peakDb = Math.max(peakDb, media.peakDb + clip.gainDb);
     const pair = channel?.width === 2 && clip.side === 'both' && media.channels === 2;
     const own = media.loudness?.[pair ? 2 : clip.channel] ?? null;
-    if (own !== null) lufs = lufs === null ? own : Math.max(lufs, own);
+    if (own !== null) lufs = Math.max(lufs ?? -Infinity, own + clip.gainDb);
   }
   return { peakDb, lufs };
 }

@@ -38,7 +38,7 @@ export async function takePackage(
   directory: string,
   sessions: Sessions,
   media: MediaStore
-): Promise<Result<{ readonly id: string; readonly name: string }>> {
+): Promise<Result<{ readonly id: string; readonly name: string; readonly mended: readonly string[] }>> {
   const work = path.join(directory, 'incoming', randomUUID());
   try {
     await mkdir(work, { recursive: true });
@@ -53,7 +53,7 @@ export async function takePackage(
     }
     const id = randomUUID();
     await sessions.adopt(id, opened.value.session);
-    return ok({ id, name: settingsOf(opened.value.session).name });
+    return ok({ id, name: settingsOf(opened.value.session).name, mended: opened.value.mended });
   } catch (error) {
     if (isDiskFull(error)) return refuse('disk-full', DISK_FULL);
     throw error;

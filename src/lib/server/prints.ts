@@ -5,6 +5,7 @@ import { existsSync } from 'node:fs';
 import { mkdir, readdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import { Worker } from 'node:worker_threads';
+import { withRanges } from '$core/prints/ranges';
 import { readOrder, type PlannedFile, type PrintKind, type PrintOrder } from '$core/prints/order';
 import { ok, refuse, type Result } from '$core/result';
 import { settingsOf } from '$core/session/entities';
@@ -152,7 +153,9 @@ export async function openPrints(
   /** Orders on their way into the queue. */
   let asking = 0;
   const start: Prints['start'] = async (state, given) => {
-    const order = readOrder(given);
+    const named = withRanges(state.session, given);
+    if (!named.ok) return named;
+    const order = readOrder(named.value);
     if (!order.ok) return order;
     const files = filesOf(state.session, order.value);
     if (!files.ok) return files;

@@ -1,5 +1,5 @@
 // Hearing one recording from a place on: beside the mix, without touching mutes, solos or the mix itself.
-import { rowsBy } from '$core/session/lookup';
+import { clipsInTime } from '$core/session/timeline';
 import { decode } from '$core/formats/pcm';
 import type { Clip } from '$core/session/entities';
 import { gainOf } from '$core/units';
@@ -47,7 +47,7 @@ export function createAudition(store: SessionStore, transport: () => Transport |
     stop();
     const mine = ++serial;
     const channel = store.session.channel.get(channelId);
-    const [clip] = rowsBy(store.session, 'clip', 'channelId', channelId);
+    const [clip] = clipsInTime(store.session, channelId);
     const media = clip && store.session.media.get(clip.mediaId);
     if (!channel || !clip || !media) return store.say('This track has no recording to play.');
     if (transport()?.playing) void transport()?.toggle();

@@ -1,4 +1,5 @@
 // Peaks of recordings, fetched once, and the overview of the whole song computed from them.
+import { amplitudeAt } from '$core/clips/curves';
 import { decodePeaks, PEAK_BIN, PEAK_FACTOR, PEAK_FIELDS, type Peaks } from '$core/measure/peaks';
 import { endOf } from '$core/session/select';
 import { levelOf, mutedOf } from '$core/routing/level';
@@ -26,6 +27,7 @@ export async function overview(session: Session, columns: number): Promise<Float
   const power = new Float32Array(columns);
   const end = endOf(session);
   for (const clip of [...session.clip.values()]) {
+    if (clip.muted) continue;
     const media = session.media.get(clip.mediaId);
     const peaks = media && (await peaksOf(media.sha256));
     const gain = pathGain(session, clip.channelId);
@@ -34,9 +36,11 @@ export async function overview(session: Session, columns: number): Promise<Float
     const index = Math.min(peaks.levels.length - 1, Math.max(0, Math.floor(Math.log(width / PEAK_BIN) / Math.log(PEAK_FACTOR))));
     const level = peaks.levels[index];
     const bin = PEAK_BIN * PEAK_FACTOR ** index;
-    for (let column = 0; column < columns; column++) {
-      const at = Math.floor((column * width - clip.start + clip.offset) / bin) * PEAK_FIELDS;
-      if (at >= 0 && at + 2 < level.length) power[column] += ((level[at + 2] / 32767) * gain) ** 2;
+    const last = Math.min(columns - 1, Math.floor((clip.start + clip.length - 1) / width));
+    for (let column = Math.floor(clip.start / width); column <= last; column++) {
+      const frame = Math.min(clip.start + clip.length - 1, Math.max(clip.start, column * width));
+      const at = Math.floor((frame - clip.start + clip.offset) / bin) * PEAK_FIELDS;
+      if (at + 2 < level.length) power[column] += ((level[at + 2] / 32767) * gain * amplitudeAt(clip, frame)) ** 2;
     }
   }
   const loudest = Math.sqrt(Math.max(...power, 1e-12));

@@ -3,8 +3,21 @@ import { untrack } from 'svelte';
 import type { Change } from '$core/session/changes';
 import { alone as moveAlone } from '$core/commands/alone';
 import type { Command } from '$core/commands/index';
-import { sendId, settingsOf, type Channel, type Insert, type Link, type Send, type Session, type Version } from '$core/session/entities';
+import {
+  sendId,
+  settingsOf,
+  type Channel,
+  type Clip,
+  type Insert,
+  type Link,
+  type Marker,
+  type Range,
+  type Send,
+  type Session,
+  type Version
+} from '$core/session/entities';
 import { rowsBy } from '$core/session/lookup';
+import { clipsInTime } from '$core/session/timeline';
 import { levelOf } from '$core/routing/level';
 import type { Db } from '$core/units';
 import { known } from '$core/session/facts';
@@ -232,6 +245,24 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
     get versions(): readonly Version[] {
       signals.read('prints');
       return [...session.version.values()].sort((a, b) => a.position - b.position);
+    },
+    /** Markers and ranges in the order of time. */
+    get markers(): readonly Marker[] {
+      signals.read('places');
+      return [...session.marker.values()].sort((a, b) => a.at - b.at || (a.id < b.id ? -1 : 1));
+    },
+    get ranges(): readonly Range[] {
+      signals.read('places');
+      return [...session.range.values()].sort((a, b) => a.start - b.start || (a.id < b.id ? -1 : 1));
+    },
+    /** A track's clips in the order of time. */
+    clips: (channelId: string): readonly Clip[] => {
+      signals.read(ownedSignal('clip', channelId));
+      return clipsInTime(session, channelId);
+    },
+    clip: (clipId: string): Clip | undefined => {
+      signals.read(rowSignal('clip', clipId));
+      return session.clip.get(clipId);
     },
     /** Follows who is in which VCA and link group. */
     watchGroups: () => signals.read('groups'),

@@ -1,6 +1,7 @@
 // Recordings in the mix worker: short chunks, as many as are wanted fetched in one batch for all tracks, kept near where one plays.
 import { BYTES, decode, type Encoding } from '$core/formats/pcm';
-import type { Session } from '$core/session/entities';
+import type { Clip, Session } from '$core/session/entities';
+import { clipsWithin } from '$core/session/timeline';
 import type { Pcm, Span } from '$core/engine/engine';
 
 /** Frames of a chunk. Short, so that a locate need not wait for what comes later. */
@@ -37,6 +38,13 @@ export const turn = (): Promise<void> =>
     port2.postMessage(null);
   });
 
+/** Clips that sound somewhere in a span. */
+function* playing(session: Session, from: number, to: number): Generator<Clip> {
+  for (const { id, kind, resting } of session.channel.values())
+    if ((kind === 'track' || kind === 'key') && !resting)
+      for (const clip of clipsWithin(session, id, from, to)) if (!clip.muted) yield clip;
+}
+
 export function createPcmCache(): PcmCache {
   const chunks = new Map<number, Chunk>();
   const fetching = new Map<string, Promise<void>>();
@@ -45,11 +53,9 @@ export function createPcmCache(): PcmCache {
   const lacking = (session: Session, spans: readonly Span[]): Map<number, string[]> => {
     const lists = new Map<number, Set<string>>();
     for (const { from, to } of spans)
-      for (const clip of session.clip.values()) {
-        if (session.channel.get(clip.channelId)?.resting) continue;
+      for (const clip of playing(session, from, to)) {
         const begin = Math.max(from, clip.start);
         const end = Math.min(to, clip.start + clip.length);
-        if (begin >= end) continue;
         const first = Math.floor((clip.offset + begin - clip.start) / CHUNK);
         const last = Math.floor((clip.offset + end - 1 - clip.start) / CHUNK);
         for (let number = first; number <= last; number++)

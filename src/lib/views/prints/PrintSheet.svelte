@@ -99,6 +99,11 @@
   const addLoop = () => {
     if (transport.loop) choice.how.ranges = [...choice.how.ranges, { from: transport.loop.from, to: transport.loop.to }];
   };
+  const addNamed = (event: Event & { currentTarget: HTMLSelectElement }) => {
+    const found = store.ranges.find(({ id }) => id === event.currentTarget.value);
+    event.currentTarget.value = '';
+    if (found) choice.how.ranges = [...choice.how.ranges, { from: found.start, to: found.start + found.length, name: found.name }];
+  };
   const tailValue = $derived(typeof choice.how.tail === 'number' ? 'seconds' : choice.how.tail);
   const setTail = (value: string) => (choice.how.tail = value === 'seconds' ? 3 : (value as Tail));
   const bits = $derived(choice.how.format === 'wav32' || choice.how.format === 'wav32f' ? 0 : Number(choice.how.format.slice(-2)));
@@ -170,7 +175,8 @@
       {#if choice.how.ranges.length === 0}<span class="muted">start to end</span>{/if}
       {#each choice.how.ranges as range, i (i)}
         <span class="range num"
-          >{timeText(range.from, rate)} – {timeText(range.to, rate)}
+          >{#if range.name}{range.name} ·{/if}
+          {timeText(range.from, rate)} – {timeText(range.to, rate)}
           <button aria-label="Remove this range" onclick={() => (choice.how.ranges = choice.how.ranges.filter((_, n) => n !== i))}>×</button
           ></span
         >
@@ -186,6 +192,12 @@
         />
         <button class="plain" disabled={typed.from === null || typed.to === null} onclick={addRange}>Add</button>
         {#if transport.loop}<button class="plain" onclick={addLoop}>The loop</button>{/if}
+        {#if store.ranges.length}
+          <select class="field" aria-label="Add a named range" onchange={addNamed}>
+            <option value="">by name…</option>
+            {#each store.ranges as range (range.id)}<option value={range.id}>{range.name}</option>{/each}
+          </select>
+        {/if}
       </div>
     </div>
     {#if choice.how.ranges.length}

@@ -22,6 +22,7 @@ export const GET: RequestHandler = async ({ params, url }) => {
   if (track?.kind !== 'track') return refused({ code: 'not-found', message: 'That track is no longer in the session. Choose another.' });
   const at: number[] = [];
   for (const clip of rowsBy(session, 'clip', 'channelId', track.id)) {
+    if (clip.muted) continue;
     const sha256 = session.media.get(clip.mediaId)!.sha256;
     for (const frame of await onsetsOf(media, sha256, clip, settingsOf(session).rate)) at.push(clip.start + frame);
   }
