@@ -14,3 +14,30 @@ export function barText(frames: number, rate: number, bpm: number, beatsPerBar: 
   const ms = Math.floor(((beats - whole) * 60000) / bpm + 1e-6);
   return `bar ${Math.floor(whole / beatsPerBar) + 1} · ${(whole % beatsPerBar) + 1} + ${Math.max(0, ms)} ms`;
 }
+
+/** Frames of a time that was typed: "1:02.5", "62.5" or "3000000 f"; null where it is none. */
+export function framesOf(text: string, rate: number): number | null {
+  const plain = text.trim().replace(',', '.');
+  const frames = /^(\d+)\s*(f|frames)$/.exec(plain);
+  if (frames) return Number(frames[1]);
+  const parts = /^(?:(?:(\d+):)?(\d+):)?(\d+(?:\.\d+)?)$/.exec(plain);
+  if (!parts) return null;
+  const [, hours = '0', minutes = '0', seconds] = parts;
+  return Math.round((Number(hours) * 3600 + Number(minutes) * 60 + Number(seconds)) * rate);
+}
+
+/**
+ * Frames of a position that was typed: as `framesOf`, or in bars, "bar 9", "bar 9 · 2", "bar 9 · 2 + 210 ms", "b9.2+210"; null where it is
+ * none.
+ */
+export function positionOf(
+  text: string,
+  { rate, bpm, beatsPerBar }: { readonly rate: number; readonly bpm: number; readonly beatsPerBar: number }
+): number | null {
+  const parts = /^b(?:ar)?\s*(\d+)(?:\s*[·.]\s*(\d+))?(?:\s*\+\s*(\d+(?:\.\d+)?)\s*(?:ms)?)?$/i.exec(text.trim());
+  if (!parts) return framesOf(text, rate);
+  const [, bar, beat = '1', ms = '0'] = parts;
+  if (Number(bar) < 1 || Number(beat) < 1 || Number(beat) > beatsPerBar) return null;
+  const beats = (Number(bar) - 1) * beatsPerBar + Number(beat) - 1;
+  return Math.round((beats * 60 * rate) / bpm + (Number(ms) * rate) / 1000);
+}

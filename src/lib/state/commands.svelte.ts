@@ -6,7 +6,18 @@ export type PageCommand = {
   readonly title: string;
   /** Heading under which it stands. */
   readonly group:
-    'Playing' | 'Session' | 'Organise' | 'Selection' | 'Levels' | 'Routing' | 'Inserts' | 'Links' | 'Versions' | 'Moving about' | 'Views';
+    | 'Playing'
+    | 'Session'
+    | 'Organise'
+    | 'Selection'
+    | 'Levels'
+    | 'Routing'
+    | 'Inserts'
+    | 'Links'
+    | 'Versions'
+    | 'Clips'
+    | 'Moving about'
+    | 'Views';
   /** As a person reads it: "b", "Ctrl+Z". */
   readonly keys?: string;
   readonly run: () => void;

@@ -14,6 +14,25 @@ export const peaksOf = (sha256: string): Promise<Peaks | null> => {
   return fetched;
 };
 
+const here = new Map<string, Peaks>();
+/** The peaks of a recording if they are here; else they are fetched, and `arrived` is told. */
+export function peaksNow(sha256: string, arrived: () => void): Peaks | null {
+  const found = here.get(sha256);
+  if (found) return found;
+  const asked = known.has(sha256);
+  const coming = peaksOf(sha256);
+  if (!asked || !told.has(sha256)) {
+    told.add(sha256);
+    void coming.then((peaks) => {
+      if (!peaks) return;
+      here.set(sha256, peaks);
+      arrived();
+    });
+  }
+  return null;
+}
+const told = new Set<string>();
+
 async function fetchPeaks(sha256: string): Promise<Peaks | null> {
   const response = await fetch(`/api/peaks/${sha256}`);
   return response.ok ? decodePeaks(new Uint8Array(await response.arrayBuffer())) : null;

@@ -10,6 +10,8 @@
     ondefault,
     width = 48,
     dim = false,
+    write = (number) => (number === -Infinity ? '-inf' : String(Math.round(number * 100) / 100)),
+    hint = 'Type a number, such as -6, +2 or -inf',
     open = $bindable(false)
   }: {
     value: number;
@@ -21,6 +23,10 @@
     ondefault: () => void;
     width?: number;
     dim?: boolean;
+    /** What stands in the field when it opens. */
+    write?: (value: number) => string;
+    /** What is said of what cannot be understood. */
+    hint?: string;
     open?: boolean;
   } = $props();
   let typed = $state('');
@@ -28,7 +34,7 @@
   let button = $state<HTMLButtonElement>();
 
   const edit = (first = '') => {
-    typed = first || (value === -Infinity ? '-inf' : String(Math.round(value * 100) / 100));
+    typed = first || write(value);
     wrong = false;
     open = true;
   };
@@ -71,7 +77,7 @@
     style:width="{width}px"
     aria-label={label}
     aria-invalid={wrong}
-    title={wrong ? 'Type a number, such as -6, +2 or -inf' : undefined}
+    title={wrong ? hint : undefined}
     bind:value={typed}
     use:focused
     ondblclick={() => {

@@ -4,9 +4,10 @@ import { links } from './links/view';
 import { map } from './map/view';
 import { prints } from './prints/view';
 import { roster } from './roster/view';
+import { timeline } from './timeline/view';
 import type { View } from './view';
 
-export const views: readonly View[] = [roster, ledger, map, links, prints];
+export const views: readonly View[] = [roster, ledger, map, links, timeline, prints];
 
 /** What a session's address alone leads to. */
 export const firstView = ledger.path;

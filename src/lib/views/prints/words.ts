@@ -2,7 +2,9 @@
 import type { Format, PrintKind } from '$core/prints/order';
 import type { Null } from '$files/prints/proof';
 import type { Print, PrintFile } from '$lib/server/printRows';
-import { timeText } from '$lib/ui/format';
+import { timeText } from '$core/time';
+
+export { framesOf } from '$core/time';
 
 export const FORMAT_WORDS: Readonly<Record<Format, string>> = {
   wav16: 'WAV, 16 bit',
@@ -37,17 +39,6 @@ export const megabytes = (bytes: number): string =>
       ? `${Math.round(bytes / 1e6)} MB`
       : `${Math.max(1, Math.round(bytes / 1e3))} kB`;
 export const lengthText = (frames: number, rate: number): string => timeText(frames, rate);
-
-/** Frames of a time that was typed: "1:02.5", "62.5" or "3000000 f"; null where it is none. */
-export function framesOf(text: string, rate: number): number | null {
-  const plain = text.trim().replace(',', '.');
-  const frames = /^(\d+)\s*(f|frames)$/.exec(plain);
-  if (frames) return Number(frames[1]);
-  const parts = /^(?:(?:(\d+):)?(\d+):)?(\d+(?:\.\d+)?)$/.exec(plain);
-  if (!parts) return null;
-  const [, hours = '0', minutes = '0', seconds] = parts;
-  return Math.round((Number(hours) * 3600 + Number(minutes) * 60 + Number(seconds)) * rate);
-}
 
 /** A file and the job it is of. */
 export type Seen = { readonly print: Print; readonly file: PrintFile };

@@ -1,0 +1,213 @@
+<!-- One row of the Timeline: a channel's name with the groups that its edits follow, and its clips, or what flows into it. -->
+<script lang="ts">
+  import type { Clip } from '$core/session/entities';
+  import { useDesk } from '$lib/state/desk';
+  import { peaksNow } from '$lib/state/peaks';
+  import type { SampleBlocks } from '$lib/state/samples';
+  import { family } from '$lib/ui/colours';
+  import type { Line } from '../ledger/rows';
+  import type { TimeRange } from './edits.svelte';
+  import { paintRow, type Paints } from './paint';
+  import { reach } from './picture';
+  import type { TimeSpan } from './span.svelte';
+  import { COLUMNS } from './sums';
+
+  type Props = {
+    line: Line;
+    top: number;
+    height: number;
+    span: TimeSpan;
+    grid: readonly number[];
+    /** What it would look like, of a drag under way. */
+    preview: readonly Clip[] | undefined;
+    chosen: ReadonlySet<string>;
+    range: TimeRange | null;
+    proposals: readonly { readonly from: number; readonly to: number; readonly chosen: boolean }[];
+    samples: SampleBlocks;
+    /** Told when a picture can be drawn better; and its count, for this row to draw again. */
+    arrived: () => void;
+    arrivals: number;
+    sum: Float32Array | undefined;
+    dark: boolean;
+    order: readonly string[];
+  };
+  let { line, top, height, span, grid, preview, chosen, range, proposals, samples, arrived, arrivals, sum, dark, order }: Props = $props();
+  const { store, selection, folding } = useDesk();
+  let canvas = $state<HTMLCanvasElement>();
+  const channel = $derived(store.channel(line.id));
+  const track = $derived(channel?.kind === 'track' || channel?.kind === 'key');
+  const colour = $derived(!channel || channel.kind === 'mix' ? 'var(--muted)' : family(channel.colour));
+  const clips = $derived(preview ?? (track ? store.clips(line.id) : []));
+  const groups = $derived(
+    store.linksOf(line.id).filter(({ link }) => link.attributes.some((each) => each === 'cuts' || each === 'moves' || each === 'fades'))
+  );
+  const EDITS = { cuts: 'cuts', moves: 'moves', fades: 'fades' } as const;
+  const linked = (attributes: readonly string[]) => Object.keys(EDITS).filter((each) => attributes.includes(each));
+
+  let paints: Paints | null = null;
+  $effect(() => {
+    void [dark, colour];
+    if (!canvas) return;
+    const styles = getComputedStyle(canvas);
+    const of = (name: string) => styles.getPropertyValue(name).trim();
+    paints = {
+      family: styles.color,
+      ink: of('--ink'),
+      muted: of('--muted'),
+      line: of('--hair'),
+      sheet: of('--paper'),
+      kelp: of('--kelp'),
+      persimmon: of('--persimmon')
+    };
+  });
+  $effect(() => {
+    void [dark, colour, arrivals];
+    const { from, perPixel, width } = span;
+    if (!canvas || !paints || !channel) return;
+    const scale = window.devicePixelRatio || 1;
+    const [wide, tall] = [Math.round(width * scale), Math.round((height - 1) * scale)];
+    if (canvas.width !== wide) canvas.width = wide;
+    if (canvas.height !== tall) canvas.height = tall;
+    const pen = canvas.getContext('2d')!;
+    pen.setTransform(scale, 0, 0, scale, 0, 0);
+    const rows = height - 1;
+    paintRow(pen, {
+      ...{ from, perPixel, width, height: rows, clips, grid, proposals, samples, paints },
+      selected: chosen,
+      range: range && selection.has(line.id) ? range : null,
+      mediaOf: (id) => store.session.media.get(id),
+      peaksOf: (sha256) => peaksNow(sha256, arrived)
+    });
+    if (track || !sum) return;
+    pen.fillStyle = paints.family;
+    pen.globalAlpha = 0.75;
+    pen.beginPath();
+    const step = span.whole / COLUMNS;
+    for (let x = 0; x < width; x++) {
+      const half = reach(sum[Math.floor((from + x * perPixel) / step)] ?? 0) * (rows / 2 - 4);
+      if (half > 0) pen.rect(x, rows / 2 - half, 1, half * 2);
+    }
+    pen.fill();
+    pen.globalAlpha = 1;
+  });
+</script>
+
+{#if channel}
+  <div
+    class="row"
+    class:selected={selection.has(line.id)}
+    class:summing={!track}
+    class:faded={channel.resting || channel.mute}
+    role="row"
+    aria-level={line.depth + 1}
+    aria-selected={selection.has(line.id)}
+    data-row={line.id}
+    style:top="{top}px"
+    style:height="{height}px"
+  >
+    <div class="name" role="rowheader" style:padding-left="{16 + line.depth * 9}px">
+      <i class="band" style:background={colour}></i>
+      {#if line.members}
+        <button class="fold" tabindex="-1" aria-label="Fold or unfold {channel.name}" onclick={() => folding.turn(line.id)}
+          >{line.folded ? '▸' : '▾'}</button
+        >
+      {/if}
+      <button
+        class="label"
+        tabindex="-1"
+        title={channel.name}
+        onclick={(event) => selection.click(line.id, order, { shift: event.shiftKey, toggle: event.ctrlKey || event.metaKey })}
+        >{channel.name}</button
+      >
+      {#if channel.mute}<span class="mark" title="Muted">M</span>{/if}
+      {#if proposals.length}<span class="bleeds">bleed</span>{/if}
+      {#each groups as { link, active } (link.id)}
+        <span class="badge" class:active title="{link.name}: {linked(link.attributes).join(', ')} go together">{link.badge}</span>
+      {/each}
+    </div>
+    <div
+      class="lane"
+      role="gridcell"
+      data-lane={line.id}
+      aria-label="{channel.name}: {track ? `${clips.length} clips` : 'what flows into it'}"
+    >
+      <canvas bind:this={canvas} style:color={colour}></canvas>
+    </div>
+  </div>
+{/if}
+
+<style>
+  .row {
+    position: absolute;
+    display: grid;
+    grid-template-columns: var(--names) minmax(0, 1fr);
+    width: 100%;
+    contain: layout style;
+    border-bottom: 1px solid var(--hair);
+    background: var(--paper);
+  }
+  .row.selected .name {
+    background: var(--picked);
+  }
+  .faded .label {
+    color: var(--muted);
+    font-style: italic;
+  }
+  .name {
+    position: relative;
+    display: flex;
+    align-items: center;
+    gap: 5px;
+    min-width: 0;
+    padding-right: 8px;
+    border-right: 1px solid var(--line);
+  }
+  .band {
+    position: absolute;
+    inset: 0 auto 0 0;
+    width: 8px;
+  }
+  .fold {
+    width: 16px;
+    color: var(--muted);
+  }
+  .label {
+    flex: 1;
+    min-width: 0;
+    overflow: hidden;
+    text-align: left;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .summing .label {
+    font-weight: 650;
+    letter-spacing: 0.03em;
+  }
+  .mark {
+    padding: 0 4px;
+    border-radius: 3px;
+    background: var(--ink);
+    color: var(--paper);
+    font-size: 10.5px;
+    font-weight: 650;
+  }
+  .bleeds {
+    padding: 0 5px;
+    border: 1px dashed var(--persimmon);
+    border-radius: 4px;
+    color: var(--persimmon);
+    font-size: 10.5px;
+    line-height: 15px;
+  }
+  .lane {
+    position: relative;
+    min-width: 0;
+    overflow: hidden;
+  }
+  canvas {
+    display: block;
+    width: 100%;
+    height: 100%;
+    pointer-events: none;
+  }
+</style>

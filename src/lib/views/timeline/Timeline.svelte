@@ -1,0 +1,393 @@
+<!-- Timeline: the Ledger's rows with their clips in time; cut, moved, faded, cleaned of bleed; markers and ranges above. -->
+<script lang="ts">
+  import { onMount, untrack } from 'svelte';
+  import { SNAPS, type Snap } from '$core/clips/snap';
+  import { endOf } from '$core/session/select';
+  import { createAudition } from '$lib/state/audition.svelte';
+  import { useDesk } from '$lib/state/desk';
+  import { peaksNow } from '$lib/state/peaks';
+  import { createSampleBlocks } from '$lib/state/samples';
+  import Empty from '$lib/ui/Empty.svelte';
+  import Menu from '$lib/ui/Menu.svelte';
+  import { ledgerActions } from '../ledger/actions';
+  import { drawnRows } from '../ledger/drawnRows.svelte';
+  import { sectionsOf } from '../ledger/rows';
+  import { rowKeys } from '../rowKeys';
+  import BleedSheet from './BleedSheet.svelte';
+  import { createBleedSearch } from './bleed.svelte';
+  import ClipSheet from './ClipSheet.svelte';
+  import { timelineCommands } from './commands';
+  import { createEdits } from './edits.svelte';
+  import { createHands } from './hands.svelte';
+  import { clipMenu } from './menus';
+  import { rulerStep } from './picture';
+  import PlacesSheet from './PlacesSheet.svelte';
+  import Ruler from './Ruler.svelte';
+  import { createSpan } from './span.svelte';
+  import SpanBar from './SpanBar.svelte';
+  import { sumOf } from './sums';
+  import TimeRow from './TimeRow.svelte';
+
+  const NAMES = 208;
+  const HEAD = 40;
+  const HEIGHTS = [30, 46, 72, 120];
+  const desk = useDesk();
+  const { store, selection, folding, transport } = desk;
+  const actions = ledgerActions(desk);
+  const span = createSpan(store);
+  const edits = createEdits(desk);
+  const bleed = createBleedSearch(store);
+  const audition = createAudition(store, () => transport);
+  let body = $state<HTMLElement>();
+  let menu = $state.raw<{ x: number; y: number } | null>(null);
+  let named = $state<string | null>(null);
+  let follow = $state(true);
+  let dark = $state(document.documentElement.classList.contains('dark'));
+  /** By channel, which of the heights its row has, where that is not its kind's own. */
+  let tall = $state.raw<ReadonlyMap<string, number>>(new Map());
+
+  // Pictures get better as peaks and samples arrive: rows draw again, once a frame.
+  let arrivals = $state(0);
+  let waiting = false;
+  const arrived = () => {
+    if (waiting) return;
+    waiting = true;
+    requestAnimationFrame(() => {
+      waiting = false;
+      arrivals++;
+    });
+  };
+  const samples = createSampleBlocks(arrived);
+
+  const lines = $derived(sectionsOf(store.tree, folding.ids).flatMap(({ lines: each }) => each));
+  const order = $derived(lines.map(({ id }) => id));
+  const kindOf = (id: string) => store.session.channel.get(id)?.kind;
+  const heightOf = (id: string) => HEIGHTS[tall.get(id) ?? (kindOf(id) === 'track' || kindOf(id) === 'key' ? 1 : 0)];
+  const items = $derived(lines.map(({ id }) => ({ key: id, height: heightOf(id) })));
+  const drawn = drawnRows({
+    element: () => body ?? null,
+    items: () => items,
+    columns: () => [],
+    head: () => HEAD,
+    fixed: () => NAMES,
+    kept: NAMES,
+    column: 100,
+    row: HEIGHTS[1]
+  });
+  const hands = createHands({ desk, edits, span, body: () => body ?? null, order: () => order });
+  const empty = $derived.by(() => {
+    store.watchClips();
+    return endOf(store.session) === 0;
+  });
+
+  const grid = $derived.by(() => {
+    const beat = (store.settings.rate * 60) / store.settings.bpm;
+    const frames = rulerStep(store.settings.beatsPerBar, beat / span.perPixel, 62) * beat;
+    const first = Math.floor(span.from / frames);
+    return Array.from({ length: Math.ceil((span.width * span.perPixel) / frames) + 1 }, (_, i) => (first + i) * frames);
+  });
+
+  // What flows into buses, a moment after the last change.
+  let sums = $state.raw<ReadonlyMap<string, Float32Array>>(new Map());
+  let pending: ReturnType<typeof setTimeout> | undefined;
+  $effect(() => {
+    store.watchClips();
+    const buses = lines.filter(({ id }) => kindOf(id) !== 'track' && kindOf(id) !== 'key').map(({ id }) => id);
+    const whole = span.whole;
+    void arrivals;
+    clearTimeout(pending);
+    pending = setTimeout(() => {
+      sums = new Map(buses.map((id) => [id, sumOf(store.session, id, whole, (sha256) => peaksNow(sha256, arrived))]));
+    }, 200);
+    return () => clearTimeout(pending);
+  });
+
+  const proposals = $derived((bleed.found?.proposals ?? []).map(({ from, to }) => ({ from, to, chosen: bleed.chosen(from) })));
+  const NONE: readonly never[] = [];
+  const findBleed = (id?: string) => {
+    const track =
+      id ?? (selection.last && kindOf(selection.last) === 'track' ? selection.last : edits.rows().find((each) => kindOf(each) === 'track'));
+    if (!track) return store.say('Select a track first: its bleed is looked for.');
+    if (!selection.has(track)) selection.set([track], track);
+    void bleed.open(track);
+  };
+  const showSpan = (from: number, to: number) => {
+    span.show(Math.max(0, from - (to - from) * 2), to + (to - from) * 2);
+    transport.locate(from);
+  };
+  const rowBy = (by: number, extend = false) => {
+    const at = selection.last ? order.indexOf(selection.last) : -1;
+    const index = Math.max(0, Math.min(order.length - 1, at + by));
+    const id = order[index];
+    if (!id) return;
+    selection.set(extend ? [...selection.ids, id] : [id], id);
+    drawn.showRow(index);
+  };
+  const heights = (by: 1 | -1) => {
+    const next = new Map(tall);
+    for (const id of selection.ids.size ? selection.ids : order) {
+      const now = HEIGHTS.indexOf(heightOf(id));
+      next.set(id, Math.max(0, Math.min(HEIGHTS.length - 1, now + by)));
+    }
+    tall = next;
+  };
+  const list = timelineCommands({
+    ...{ edits, span, rowBy, heights },
+    findBleed: () => findBleed(),
+    hasRows: () => selection.ids.size > 0,
+    toggle: (what) => actions.toggle(what, [...selection.ids])
+  });
+  onMount(() => desk.commands.add(list));
+  onMount(() => {
+    const themed = new MutationObserver(() => (dark = document.documentElement.classList.contains('dark')));
+    themed.observe(document.documentElement, { attributeFilter: ['class'] });
+    return () => {
+      themed.disconnect();
+      audition.stop();
+    };
+  });
+  onMount(() =>
+    store.onChanges((changes) => {
+      const gone = changes.flatMap(({ table, key, after }) => (table === 'clip' && after === null ? [key] : []));
+      if (gone.length) edits.forget(new Set(gone));
+    })
+  );
+  const keys = rowKeys({
+    busy: () => menu !== null,
+    commands: list,
+    moveBy: () => undefined,
+    extend: (by) => rowBy(by, true),
+    selectAll: () => selection.set(order, selection.last)
+  });
+  const onkeydown = (event: KeyboardEvent) => {
+    const from = event.target as HTMLElement;
+    const sideways = event.key === 'ArrowLeft' ? -1 : event.key === 'ArrowRight' ? 1 : null;
+    const within = from.closest('input, textarea, select, dialog, [role=dialog], [role=menu], [role=slider], [role=scrollbar]');
+    if (sideways && !within && !event.ctrlKey && !event.metaKey && (event.shiftKey || event.altKey)) {
+      edits.stepPlayhead(sideways, event.altKey ? 'frame' : 'ms');
+      return event.preventDefault();
+    }
+    if (event.key === 'Escape' && hands.dragging) return hands.cancel();
+    if (event.key === 'Escape' && bleed.channelId && !within && !edits.some()) return bleed.close();
+    keys(event);
+  };
+  const onwheel = (event: WheelEvent) => {
+    const across = event.shiftKey ? event.deltaY || event.deltaX : event.deltaX;
+    if (event.ctrlKey || event.metaKey)
+      span.zoom(Math.exp(-event.deltaY * 0.002), event.clientX - body!.getBoundingClientRect().left - NAMES);
+    else if (Math.abs(across) > Math.abs(event.shiftKey ? 0 : event.deltaY)) span.move(across);
+    else return;
+    event.preventDefault();
+  };
+  // The page turns as the playhead leaves it.
+  $effect(() => {
+    const at = transport.position;
+    if (!transport.playing || !follow) return;
+    untrack(() => !hands.dragging && span.reveal(at));
+  });
+  const oncontextmenu = (event: MouseEvent) => {
+    event.preventDefault();
+    hands.choose(event);
+    menu = { x: event.clientX, y: event.clientY };
+  };
+  const SNAP_WORDS: Record<Snap, string> = {
+    ...{ off: 'nothing', bar: 'bars', '1/4': '1/4', '1/8': '1/8', '1/16': '1/16' },
+    ...{ edges: 'clip edges', markers: 'markers', playhead: 'playhead' }
+  };
+  const head = $derived(span.xOf(transport.position));
+</script>
+
+<svelte:window {onkeydown} />
+
+<div class="timeline" style:--names="{NAMES}px">
+  <section class="main" aria-label="Timeline">
+    <div class="tools">
+      <button class="plain" title="At the playhead, or at both ends of the range (k)" onclick={edits.cut}>Cut</button>
+      <button class="plain" disabled={!edits.clips.ids.size} title="Up to the playhead (i)" onclick={() => edits.fadeTo('in')}
+        >Fade in</button
+      >
+      <button class="plain" disabled={!edits.clips.ids.size} title="From the playhead (o)" onclick={() => edits.fadeTo('out')}
+        >Fade out</button
+      >
+      <button class="plain" title="Of the selected track (b)" onclick={() => findBleed()}>Find bleed…</button>
+      <span class="word" class:bad={hands.problem !== null}>{hands.problem ?? hands.word ?? ''}</span>
+      <label class="snap"
+        >snap to
+        <select class="field" value={edits.snap} onchange={(event) => edits.setSnap(event.currentTarget.value as Snap)}>
+          {#each SNAPS as each (each)}<option value={each}>{SNAP_WORDS[each]}</option>{/each}
+        </select></label
+      >
+      <button class="plain" aria-pressed={follow} title="Turns the page as the playhead leaves it" onclick={() => (follow = !follow)}
+        >Follow</button
+      >
+      <span class="zoom">
+        <button class="plain" aria-label="Farther" title="Farther (−)" onclick={() => span.zoom(1 / 1.6)}>−</button>
+        <button class="plain" aria-label="Closer" title="Closer (+)" onclick={() => span.zoom(1.6)}>+</button>
+        <button class="plain" title="All of the song (0)" onclick={span.all}>All</button>
+      </span>
+    </div>
+    {#if empty}
+      <Empty says="No clips yet." hint="Drop audio anywhere to import it: each recording becomes a clip on a track of its own." />
+    {:else}
+      <div class="frame">
+        <div
+          class="scroll"
+          role="treegrid"
+          tabindex="-1"
+          aria-label="Channels and their clips"
+          aria-multiselectable="true"
+          bind:this={body}
+          {onwheel}
+          {oncontextmenu}
+          onpointerdown={hands.press}
+          onpointermove={hands.hover}
+          style:cursor={hands.cursor}
+        >
+          <div class="head" role="presentation" style:height="{HEAD}px">
+            <span class="count caps">{lines.length} of {store.channels.filter(({ kind }) => kind !== 'vca').length} channels</span>
+            <div class="across" bind:clientWidth={() => span.width, span.setWidth}>
+              <Ruler {span} {edits} onplace={(_, id) => (named = named === id ? named : null)} />
+            </div>
+          </div>
+          <div class="rows" role="presentation" style:height="{drawn.height}px">
+            {#each drawn.rows as { slot, index, start } (slot)}
+              {@const line = lines[index]}
+              {#if line}
+                <TimeRow
+                  {line}
+                  top={start - HEAD}
+                  height={items[index].height}
+                  {...{ span, grid, samples, arrived, arrivals, order }}
+                  preview={hands.preview?.get(line.id)}
+                  chosen={edits.clips.ids}
+                  range={edits.range}
+                  proposals={bleed.channelId === line.id ? proposals : NONE}
+                  sum={sums.get(line.id)}
+                  {dark}
+                />
+              {/if}
+            {/each}
+          </div>
+        </div>
+        <div class="over" aria-hidden="true">
+          {#if head >= 0 && head <= span.width}<span class="playhead" style:transform="translateX({head}px)"></span>{/if}
+        </div>
+      </div>
+      <SpanBar {span} />
+    {/if}
+  </section>
+  <aside aria-label="Clip">
+    {#if bleed.channelId}
+      <BleedSheet {bleed} {audition} onshow={showSpan} />
+    {:else if edits.clips.ids.size}
+      <ClipSheet {edits} />
+    {:else}
+      <PlacesSheet {edits} onbleed={findBleed} bind:named />
+    {/if}
+  </aside>
+</div>
+{#if menu}<Menu {...menu} entries={clipMenu(edits, () => findBleed())} onclose={() => (menu = null)} />{/if}
+
+<style>
+  .timeline {
+    display: grid;
+    grid-template-rows: minmax(0, 1fr);
+    grid-template-columns: minmax(0, 1fr) 300px;
+    height: 100%;
+  }
+  .main {
+    display: grid;
+    grid-template-rows: auto minmax(0, 1fr) auto;
+    grid-template-columns: minmax(0, 1fr);
+    min-width: 0;
+  }
+  .tools {
+    display: flex;
+    align-items: center;
+    gap: 6px;
+    padding: 7px 12px;
+    border-bottom: 1px solid var(--line);
+  }
+  .tools [aria-pressed='true'] {
+    border-color: var(--kelp);
+    color: var(--kelp);
+  }
+  .word {
+    flex: 1;
+    min-width: 0;
+    overflow: hidden;
+    color: var(--muted);
+    font-size: 12.5px;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .bad {
+    color: var(--persimmon);
+  }
+  .snap {
+    display: flex;
+    align-items: center;
+    gap: 6px;
+    color: var(--muted);
+    white-space: nowrap;
+  }
+  .zoom {
+    display: flex;
+    gap: 3px;
+  }
+  .frame {
+    position: relative;
+    min-height: 0;
+  }
+  .scroll {
+    height: 100%;
+    overflow: hidden auto;
+    overscroll-behavior: contain;
+    outline: none;
+    scrollbar-gutter: stable;
+    scrollbar-width: thin;
+  }
+  .head {
+    position: sticky;
+    top: 0;
+    z-index: 3;
+    display: grid;
+    grid-template-columns: var(--names) minmax(0, 1fr);
+    border-bottom: 1px solid var(--line);
+    background: var(--paper);
+  }
+  .count {
+    align-self: end;
+    padding: 0 12px 5px;
+    border-right: 1px solid var(--line);
+    white-space: nowrap;
+  }
+  .across {
+    min-width: 0;
+  }
+  .rows {
+    position: relative;
+    user-select: none;
+    touch-action: pan-y;
+  }
+  .over {
+    position: absolute;
+    inset: 0 11px 0 var(--names);
+    overflow: hidden;
+    pointer-events: none;
+    z-index: 4;
+  }
+  .playhead {
+    position: absolute;
+    inset: 0 auto 0 -1px;
+    width: 2px;
+    background: var(--persimmon);
+    will-change: transform;
+  }
+  aside {
+    overflow: auto;
+    padding: 14px 14px 20px;
+    border-left: 1px solid var(--line);
+    background: var(--sheet);
+  }
+</style>
