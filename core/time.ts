@@ -9,8 +9,9 @@ export function timeText(frames: number, rate: number): string {
 
 /** "bar 13 · 2 + 71 ms": bar, beat and milliseconds into the beat. */
 export function barText(frames: number, rate: number, bpm: number, beatsPerBar: number): string {
-  const beats = (frames / rate) * (bpm / 60);
-  const whole = Math.floor(beats + 1e-9);
+  // A beat that falls between two frames begins with the nearest one.
+  const beats = ((Math.round(frames) + 0.5) / rate) * (bpm / 60);
+  const whole = Math.floor(beats);
   const ms = Math.floor(((beats - whole) * 60000) / bpm + 1e-6);
   return `bar ${Math.floor(whole / beatsPerBar) + 1} · ${(whole % beatsPerBar) + 1} + ${Math.max(0, ms)} ms`;
 }

@@ -62,7 +62,7 @@ describe('recordings', () => {
       sha256: '0'.repeat(64),
       rate: RATE,
       channels: 1,
-      frames: 10,
+      frames: SECONDS * RATE,
       encoding: 's24' as const,
       peakDb: -10,
       origin: null
@@ -82,7 +82,7 @@ describe('recordings', () => {
     expect(treeOf(session).vcas.map(({ channel }) => channel.name)).toEqual(['BAND', 'RHYTHM', 'PANS', 'BRASS', 'VOICES']);
     expect(levelOf(session, session.channel.get('t14')!)).toBe(session.channel.get('t14')!.faderDb - 1);
     expect([...session.link.values()].map(({ name, active }) => (active ? name : `${name}, paused`))).toEqual([
-      ...['Hand drums', 'Tenor pans', 'Trumpets, paused', 'Choir']
+      ...['Hand drums', 'Tenor pans', 'Trumpets, paused', 'Choir', 'Drum edits']
     ]);
     expect(checkSession(session).ok).toBe(true);
   });

@@ -1,6 +1,7 @@
 // The demo with its routing finished: families in stems with returns of their own, effects that answer each other, keys, cues,
 // a mix chain, VCAs and link groups. Follows upon the half-way form.
 import type { Command } from '../core/commands/index.ts';
+import { inTime } from './cleaned.ts';
 import { halfway } from './halfway.ts';
 
 const ROOMS = ['drums', 'pans', 'brass', 'voices'] as const;
@@ -86,7 +87,8 @@ export function finished(trackIds: readonly string[]): Command[] {
     },
     { do: 'pins.set', ids: ['lead'], on: true },
     ...groups(t),
-    ...deliverable(t)
+    ...deliverable(t),
+    ...inTime(t)
   ];
 }
 

@@ -5,6 +5,8 @@ import { brass, drum, pan, random, RATE, rattle, shake, shed, voice, type Note, 
 export type Recording = { readonly file: string; readonly channels: readonly Float32Array[] };
 
 const FRAMES = SECONDS * RATE;
+/** Amplitude of the band in the voices' microphones. */
+const BLEED = 0.006;
 const VOWEL_PAIRS: readonly (readonly [Vowel, Vowel])[] = [
   ['ah', 'oh'],
   ['oh', 'ah'],
@@ -109,6 +111,12 @@ export function recordings(): Recording[] {
   const sum = new Float32Array(FRAMES);
   for (const each of everything) for (let i = 0; i < FRAMES; i++) sum[i] += each[i] * 0.11;
   const room = ([0, 1] as const).map((side) => shed(sum, side, random(23 + side)));
+  // What the voices' microphones hear of the band beside them, some 30 dB below what is sung.
+  const band = new Float32Array(FRAMES);
+  for (const each of [low, high, caixa, repique, shakerL, bass, guitar, ...seconds, ...tenors, sousa, bone, ...trumpets])
+    for (let i = 0; i < FRAMES; i++) band[i] += each[i];
+  for (const [each, share] of [[lead, BLEED], [double, BLEED], ...choirs.map((part) => [part, BLEED * 0.8] as const)] as const)
+    for (let i = 0; i < FRAMES; i++) each[i] += band[i] * share;
   const hiss = random(99);
   for (const each of [lead, double, ...choirs, ...room]) for (let i = 0; i < FRAMES; i++) each[i] += hiss() * 0.00006;
 

@@ -6,6 +6,7 @@ import type { Lay } from '../clips/lay.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { settingsOf, type Clip, type Session } from '../session/entities.ts';
 import { channelsOf, counted } from '../session/select.ts';
+import { timeText } from '../time.ts';
 import { MOST_FRAMES } from '../units.ts';
 import { clipsText, either, idList } from './clips.ts';
 import { define, id, newId, whole } from './define.ts';
@@ -42,8 +43,13 @@ function shifted(
 }
 const NOTHING = () => refuse('nothing-there', 'No clip lies in these ranges. Choose others.');
 
-const far = (session: Session, frames: number): string =>
-  `${Math.abs(frames)} frames (${((Math.abs(frames) / settingsOf(session).rate) * 1000).toFixed(1)} ms) ${frames < 0 ? 'earlier' : 'later'}`;
+/** "12 frames later", "120 ms earlier", "0:05.076 later". */
+function far(session: Session, frames: number): string {
+  const { rate } = settingsOf(session);
+  const [size, ms] = [Math.abs(frames), (Math.abs(frames) / rate) * 1000];
+  const text = ms < 1 ? `${size} frame${size === 1 ? '' : 's'}` : ms < 1000 ? `${Math.round(ms * 10) / 10} ms` : timeText(size, rate);
+  return `${text} ${frames < 0 ? 'earlier' : 'later'}`;
+}
 const what = (session: Session, { ids, channels = [] }: Shift) => (ids ? clipsText(session, ids) : counted(session, channels));
 
 /**

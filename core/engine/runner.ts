@@ -15,7 +15,7 @@ import { addPulses } from './pattern.ts';
 import type { Instance } from '../processors/processor.ts';
 import { RAMP_PERIODS, type Ramp } from './ramps.ts';
 import { exchangeOver, type Share } from './share.ts';
-import { readStretches, stretchesOf, type Stretch } from './stretches.ts';
+import { stretchesOf, stretchReader } from './stretches.ts';
 import type { Topology } from './topology.ts';
 
 export type Runner = {
@@ -51,7 +51,9 @@ export type Runner = {
 
 type Source = {
   readonly into: Float32Array;
-  readonly stretches: readonly Stretch[];
+  /** Where it lies in the kernel's memory. */
+  readonly address: number;
+  readonly read: ReturnType<typeof stretchReader>;
   readonly pattern: Pattern | null;
 };
 
@@ -107,7 +109,8 @@ export function createRunner({
     sources = [...plan.strips].flatMap(([id, { chunks }]) =>
       (runs(id) ? chunks : []).map((into, side): Source => ({
         into,
-        stretches: stretchesOf(clipsInTime(from, id), side as 0 | 1, edgeOf(from), plan.kernel),
+        address: into.byteOffset,
+        read: stretchReader(stretchesOf(clipsInTime(from, id), side as 0 | 1, edgeOf(from), plan.kernel), plan.kernel),
         pattern: from.channel.get(id)?.pattern ?? null
       }))
     );
@@ -196,13 +199,13 @@ export function createRunner({
     setClips,
     fill: (parts, tempo) => {
       plan.sources.fill(0);
-      for (const { into, stretches, pattern } of sources) {
+      for (const { into, address, read, pattern } of sources) {
         let at = 0;
         for (const { from, to } of parts) {
           const count = Math.min(to, until) - from;
           if (count > 0) {
             const piece = count === CHUNK ? into : into.subarray(at, at + count);
-            readStretches(stretches, from, piece, pcm, plan.kernel);
+            read(from, piece, address + at * 4, pcm);
             if (pattern) addPulses(piece, from, pattern, tempo, plan.kernel);
           }
           at += to - from;

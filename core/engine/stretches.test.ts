@@ -8,20 +8,25 @@ import { startKernel } from '../kernel/kernel.ts';
 import { commit } from '../session/changes.ts';
 import type { Clip, Session } from '../session/entities.ts';
 import { clipsInTime, edgeOf } from '../session/timeline.ts';
-import { readStretches, stretchesOf } from './stretches.ts';
+import { stretchesOf, stretchReader, type Stretch } from './stretches.ts';
+import type { Pcm } from './engine.ts';
 
 const kernel = startKernel(module);
 const sounds = new Map(['a', 'b', 'c', 'l', 'r', 'w'].map((id, i) => [`m-${id}`, [noise(LENGTH, i + 1), noise(LENGTH, i + 50)]]));
 const pcm = (mediaId: string, channel: number, from: number, into: Float32Array) =>
   into.set(sounds.get(mediaId)![channel].subarray(from, from + into.length));
 const SPAN = LENGTH * 2;
+/** All of it at once, from memory that is not the kernel's. */
+const readStretches = (stretches: readonly Stretch[], from: number, into: Float32Array, pcm: Pcm, own = kernel) =>
+  stretchReader(stretches, own)(from, into, null, pcm);
 
 /** A side of a track, read in pieces of these lengths by turns. */
 function read(session: Session, id: string, side: 0 | 1, pieces: readonly number[]): Float32Array {
   const stretches = stretchesOf(clipsInTime(session, id), side, edgeOf(session), kernel);
   const out = new Float32Array(SPAN);
+  const reader = stretchReader(stretches, kernel);
   for (let at = 0, i = 0; at < SPAN; at += pieces[i++ % pieces.length])
-    readStretches(stretches, at, out.subarray(at, Math.min(SPAN, at + pieces[i % pieces.length])), pcm, kernel);
+    reader(at, out.subarray(at, Math.min(SPAN, at + pieces[i % pieces.length])), null, pcm);
   return out;
 }
 

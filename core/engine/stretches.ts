@@ -37,7 +37,7 @@ export function stretchesOf(clips: readonly Clip[], side: 0 | 1, edge: Frames, k
   for (const [i, clip] of own.entries()) {
     if (clip.muted) continue;
     const [before, next] = [own[i - 1] as Clip | undefined, own[i + 1] as Clip | undefined];
-    const last = { end: clipEnd(clip), ...endOf(clip, next, edge) };
+    const last = { end: clipEnd(clip), ...ending(clip, next, edge) };
     if (before && asOne(before, clip)) {
       found.push({ ...found.pop()!, ...last });
       continue;
@@ -61,7 +61,7 @@ export function stretchesOf(clips: readonly Clip[], side: 0 | 1, edge: Frames, k
 }
 
 /** How a clip ends before the next one of its side. */
-function endOf(clip: Clip, next: Clip | undefined, edge: Frames): Pick<Stretch, 'fadeOut' | 'outCurve' | 'whole'> {
+function ending(clip: Clip, next: Clip | undefined, edge: Frames): Pick<Stretch, 'fadeOut' | 'outCurve' | 'whole'> {
   if (next && !next.muted && crosses(clip, next))
     return { fadeOut: clip.fadeOut, outCurve: next.fadeInCurve, whole: inStep(clip, next) ? 'amplitude' : 'power' };
   // A muted piece is silent from its first frame on.
@@ -76,36 +76,70 @@ function falling({ outCurve, whole }: Stretch, place: number, kernel: Kernel): n
   return whole === 'amplitude' ? 1 - other : Math.sqrt(Math.max(0, 1 - other * other));
 }
 
-/** Brings samples, which begin at timeline frame `from`, to a stretch's gain and fades. */
-function shape(stretch: Stretch, from: Frames, samples: Float32Array, kernel: Kernel): void {
-  const { start, end, gain, fadeIn, inCurve, fadeOut, glide } = stretch;
-  const glides = Math.max(0, Math.min(samples.length, start + glide - from));
+/** Brings samples, which begin at timeline frame `from`, to a stretch's gain and fades; `address` is where they lie in the kernel, if there. */
+function shape(stretch: Stretch, from: Frames, samples: Float32Array, address: number | null, kernel: Kernel): void {
+  const { start, end, gain, fadeIn, fadeOut, glide } = stretch;
+  const count = samples.length;
+  const glides = Math.max(0, Math.min(count, start + glide - from));
   for (let i = 0; i < glides; i++) samples[i] *= stretch.from + ((gain - stretch.from) * (from + i - start)) / glide;
-  if (gain !== 1) for (let i = glides; i < samples.length; i++) samples[i] *= gain;
-  const rises = Math.min(samples.length, start + fadeIn - from);
-  for (let i = 0; i < rises; i++) samples[i] *= rising(inCurve, (from + i - start) / fadeIn, kernel);
-  const falls = end - fadeOut;
-  for (let i = Math.max(0, falls - from); i < samples.length; i++) samples[i] *= falling(stretch, (from + i - falls) / fadeOut, kernel);
+  if (gain !== 1) {
+    // The kernel's multiplication is of 32-bit numbers, four at a time: the same bits, sooner.
+    const rounded = Math.fround(gain);
+    if (address !== null) kernel.scale(address + glides * 4, count - glides, rounded);
+    else for (let i = glides; i < count; i++) samples[i] *= rounded;
+  }
+  if (from < start + fadeIn) rise(stretch, from, samples, kernel);
+  if (from + count > end - fadeOut) fall(stretch, from, samples, kernel);
 }
 
+function rise({ start, fadeIn, inCurve }: Stretch, from: Frames, samples: Float32Array, kernel: Kernel): void {
+  const count = Math.min(samples.length, start + fadeIn - from);
+  const begun = from - start;
+  if (inCurve === 'linear') for (let i = 0; i < count; i++) samples[i] *= (begun + i) / fadeIn;
+  else for (let i = 0; i < count; i++) samples[i] *= rising(inCurve, (begun + i) / fadeIn, kernel);
+}
+
+function fall(stretch: Stretch, from: Frames, samples: Float32Array, kernel: Kernel): void {
+  const { end, fadeOut, outCurve, whole } = stretch;
+  const first = Math.max(0, end - fadeOut - from);
+  const begun = from - (end - fadeOut);
+  const count = samples.length;
+  if (outCurve === 'linear' && whole !== 'power') for (let i = first; i < count; i++) samples[i] *= 1 - (begun + i) / fadeOut;
+  else for (let i = first; i < count; i++) samples[i] *= falling(stretch, (begun + i) / fadeOut, kernel);
+}
+
+const endOf = ({ end }: Stretch): Frames => end;
 let scratch = new Float32Array(0);
 
-/** Writes what sounds from timeline frame `from` on into `into`, which is all zero. */
-export function readStretches(stretches: readonly Stretch[], from: Frames, into: Float32Array, pcm: Pcm, kernel: Kernel): void {
-  const to = from + into.length;
-  let sounded = from;
-  for (let i = firstAfter(stretches, from, ({ end }) => end); i < stretches.length && stretches[i].start < to; i++) {
-    const stretch = stretches[i];
-    const begin = Math.max(stretch.start, from);
-    const end = Math.min(stretch.end, to);
-    const own = begin === from && end === to ? into : into.subarray(begin - from, end - from);
-    // Where the one before still sounds it is added to that.
-    const crossed = begin < sounded;
-    if (crossed && scratch.length < own.length) scratch = new Float32Array(own.length);
-    const piece = crossed ? scratch.subarray(0, own.length).fill(0) : own;
-    pcm(stretch.mediaId, stretch.channel, begin + stretch.shift, piece);
-    shape(stretch, begin, piece, kernel);
-    if (crossed) for (let n = 0; n < own.length; n++) own[n] += piece[n];
-    sounded = end;
-  }
+/**
+ * What reads stretches from timeline frame `from` on into `into`, which is all zero; it goes on where it left off, and finds any other
+ * place by halving. `address` is where `into` lies in the kernel's memory, or null.
+ */
+export function stretchReader(stretches: readonly Stretch[], kernel: Kernel) {
+  /** The first stretch that ends after what was read last. */
+  let next = 0;
+  const firstAt = (from: Frames): number => {
+    const here = (next === 0 || stretches[next - 1].end <= from) && (next === stretches.length || stretches[next].end > from);
+    return here ? next : firstAfter(stretches, from, endOf);
+  };
+  return (from: Frames, into: Float32Array, address: number | null, pcm: Pcm): void => {
+    const to = from + into.length;
+    let sounded = from;
+    next = firstAt(from);
+    for (let i = next; i < stretches.length && stretches[i].start < to; i++) {
+      const stretch = stretches[i];
+      const begin = Math.max(stretch.start, from);
+      const end = Math.min(stretch.end, to);
+      const own = begin === from && end === to ? into : into.subarray(begin - from, end - from);
+      // Where the one before still sounds it is added to that.
+      const crossed = begin < sounded;
+      if (crossed && scratch.length < own.length) scratch = new Float32Array(own.length);
+      const piece = crossed ? scratch.subarray(0, own.length).fill(0) : own;
+      pcm(stretch.mediaId, stretch.channel, begin + stretch.shift, piece);
+      shape(stretch, begin, piece, crossed || address === null ? null : address + (begin - from) * 4, kernel);
+      if (crossed) for (let n = 0; n < own.length; n++) own[n] += piece[n];
+      sounded = end;
+      if (stretch.end <= to) next = i + 1;
+    }
+  };
 }

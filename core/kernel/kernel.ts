@@ -14,6 +14,7 @@ type Exports = {
   gainOf(db: number): number;
   dbOf(gain: number): number;
   panLeft(position: number, centre: number): number;
+  scale(at: number, count: number, gain: number): void;
 };
 
 export type Kernel = Exports & {

@@ -53,6 +53,14 @@ export function shape(dst: usize, src: usize, gains: usize): void {
   for (let at: usize = 0; at < PERIOD_BYTES; at += 16) v128.store(dst + at, f32x4.mul(v128.load(src + at), v128.load(gains + at)));
 }
 
+/** So many samples times a gain, where they are; any count, at any sample. */
+export function scale(at: usize, count: i32, gain: f32): void {
+  const end = at + (<usize>count << 2);
+  const gains = f32x4.splat(gain);
+  for (; at + 16 <= end; at += 16) v128.store(at, f32x4.mul(v128.load(at), gains));
+  for (; at < end; at += 4) store<f32>(at, load<f32>(at) * gain);
+}
+
 /** Puts the `count` buffers that a table lists side by side into a region. */
 export function gather(region: usize, table: usize, count: usize): void {
   for (let i: usize = 0; i < count; i++) memory.copy(region + i * PERIOD_BYTES, load<u32>(table + i * 4), PERIOD_BYTES);

@@ -8,7 +8,10 @@
   import { mixChain } from '$core/routing/graph';
   import { useDesk } from '$lib/state/desk';
   import { overview } from '$lib/state/peaks';
+  import type { Range } from '$core/session/entities';
+  import { family } from './colours';
   import { barText, dbText, timeText } from './format';
+  import { placeDrag } from './places';
   import ListenTo from './ListenTo.svelte';
 
   let { dark }: { /** Other colours are other ones to draw in. */ dark: boolean } = $props();
@@ -95,6 +98,11 @@
     event.stopPropagation();
     transport.locate(transport.position + by * beat * (event.shiftKey ? 1 : store.settings.beatsPerBar));
   };
+  const places = { store, perPixel: () => end / Math.max(1, room), snap: 'off' as const };
+  const loopRange = ({ start, length }: Range) => {
+    const is = transport.loop?.from === start && transport.loop.to === start + length;
+    transport.setLoop(is ? null : { from: start, to: start + length });
+  };
   const toggleLoop = () => transport.setLoop(transport.loop ? null : { from: 0, to: end });
 </script>
 
@@ -137,6 +145,32 @@
     {#if shown}<span class="loop" style:left="{(shown.from / end) * 100}%" style:width="{((shown.to - shown.from) / end) * 100}%"
       ></span>{/if}
     <canvas bind:this={canvas}></canvas>
+    {#each store.ranges as range (range.id)}
+      <button
+        class="range"
+        class:looped={transport.loop?.from === range.start && transport.loop.to === range.start + range.length}
+        tabindex="-1"
+        aria-label="Range {range.name}"
+        title="{range.name}: click to loop it, drag to move it or its ends"
+        style:left="{(range.start / end) * 100}%"
+        style:width="{(range.length / end) * 100}%"
+        style:--own={family(range.colour)}
+        onpointerdown={(event) => placeDrag(event, { ...places, kind: 'range', id: range.id })}
+        onclick={() => loopRange(range)}>{range.name}</button
+      >
+    {/each}
+    {#each store.markers as marker (marker.id)}
+      <button
+        class="marker"
+        tabindex="-1"
+        aria-label="Marker {marker.name}"
+        title="{marker.name}: click to go there, drag to move it"
+        style:left="{(marker.at / end) * 100}%"
+        style:--own={family(marker.colour)}
+        onpointerdown={(event) => placeDrag(event, { ...places, kind: 'marker', id: marker.id })}
+        onclick={() => transport.locate(marker.at)}
+      ></button>
+    {/each}
     <span class="head" style:transform="translateX({Math.min(100, (transport.position / end) * 100)}%)"></span>
   </div>
   <ListenTo />
@@ -207,6 +241,45 @@
     inset: 0 auto;
     border-inline: 2px solid var(--kelp);
     background: color-mix(in oklch, var(--kelp) 16%, transparent);
+  }
+  .range,
+  .marker {
+    position: absolute;
+    padding: 0;
+    touch-action: none;
+  }
+  .range {
+    bottom: 0;
+    min-width: 8px;
+    height: 13px;
+    overflow: hidden;
+    padding: 0 4px;
+    border-radius: 3px;
+    background: color-mix(in oklab, var(--own) 34%, var(--sheet));
+    font-size: 10.5px;
+    line-height: 13px;
+    text-align: left;
+    white-space: nowrap;
+  }
+  .looped {
+    box-shadow: inset 0 0 0 1px var(--kelp);
+  }
+  .marker {
+    top: 0;
+    bottom: 13px;
+    width: 9px;
+    margin-left: -4px;
+    background: linear-gradient(var(--own), var(--own)) center / 2px 100% no-repeat;
+  }
+  .marker::before {
+    content: '';
+    position: absolute;
+    top: 0;
+    left: 1px;
+    width: 7px;
+    height: 7px;
+    border-radius: 50%;
+    background: var(--own);
   }
   .head {
     position: absolute;

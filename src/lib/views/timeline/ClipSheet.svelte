@@ -121,7 +121,7 @@
         label="Length"
         onset={(to) => store.act([{ do: 'clips.trim', ids, end: clip.start + Math.max(1, to) }])}
       />
-      <span>In the recording</span>
+      <span>From</span>
       <PlaceField
         frames={clip.offset}
         length
@@ -151,7 +151,7 @@
           label="Fade {side} in ms"
           parse={parseMs}
           hint="Type milliseconds, such as 40"
-          width={72}
+          width={62}
           onset={(ms) => fade(side, ms)}
           onnudge={(by, fine) => fade(side, Math.max(0, msOf(frames) + by * (fine ? 1 : 10)))}
           ondefault={() => fade(side, store.settings.edgeMs)}
@@ -230,7 +230,7 @@
     gap: 4px;
   }
   .fade select {
-    width: 96px;
+    width: 108px;
   }
   .buttons {
     display: flex;

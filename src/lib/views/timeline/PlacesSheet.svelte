@@ -67,17 +67,18 @@
       >×</button
     >
     <div class="ends">
+      <span>from</span>
       <PlaceField
         frames={range.start}
         label="Start of {range.name}"
-        width={122}
+        width={160}
         onset={(from) => store.act([{ do: 'ranges.set', id: range.id, from }])}
       />
-      –
+      <span>to</span>
       <PlaceField
         frames={range.start + range.length}
         label="End of {range.name}"
-        width={122}
+        width={160}
         onset={(to) => store.act([{ do: 'ranges.set', id: range.id, to }])}
       />
     </div>
@@ -103,7 +104,7 @@
     <PlaceField
       frames={marker.at}
       label="Place of {marker.name}"
-      width={122}
+      width={148}
       onset={(at) => store.act([{ do: 'markers.set', id: marker.id, at }])}
     />
     <button class="drop" aria-label="Remove marker {marker.name}" onclick={() => store.act([{ do: 'markers.remove', ids: [marker.id] }])}
@@ -177,9 +178,12 @@
     white-space: nowrap;
   }
   .ends {
-    display: flex;
+    display: grid;
+    grid-template-columns: auto 160px;
     align-items: center;
+    justify-content: space-between;
     width: 100%;
+    padding-left: 18px;
     color: var(--muted);
   }
   .tiny {

@@ -7,28 +7,12 @@
   import { followPointer } from '$lib/ui/drag';
   import type { Edits } from './edits.svelte';
   import { placeDrag } from '$lib/ui/places';
-  import { rulerStep } from './picture';
+  import type { RulerLine } from './picture';
   import type { TimeSpan } from './span.svelte';
 
-  type Props = { span: TimeSpan; edits: Edits; onplace: (kind: 'marker' | 'range', id: string) => void };
-  let { span, edits, onplace }: Props = $props();
+  type Props = { span: TimeSpan; lines: readonly RulerLine[]; edits: Edits; onplace: (kind: 'marker' | 'range', id: string) => void };
+  let { span, lines, edits, onplace }: Props = $props();
   const { store, transport } = useDesk();
-  const beat = $derived((store.settings.rate * 60) / store.settings.bpm);
-  const step = $derived(rulerStep(store.settings.beatsPerBar, beat / span.perPixel, 62));
-  const labels = $derived.by(() => {
-    const frames = step * beat;
-    const first = Math.max(0, Math.floor(span.from / frames));
-    const count = Math.ceil((span.width * span.perPixel) / frames) + 1;
-    return Array.from({ length: count }, (_, i) => {
-      const place = (first + i) * step;
-      const bar = Math.floor(place / store.settings.beatsPerBar) + 1;
-      const within = place % store.settings.beatsPerBar;
-      return {
-        frame: Math.round(place * beat),
-        text: within === 0 ? String(bar) : `${bar}·${Math.floor(within) + 1}${within % 1 ? '+' : ''}`
-      };
-    });
-  });
   const shown = (from: number, to: number) => to > span.from && from < span.from + span.width * span.perPixel;
   let pending = $state.raw<{ readonly from: number; readonly to: number } | null>(null);
   const loop = $derived(pending ?? transport.loop);
@@ -57,7 +41,7 @@
 </script>
 
 <div class="ruler" role="presentation" onpointerdown={press}>
-  {#each labels as { frame, text } (frame)}
+  {#each lines as { frame, text } (frame)}
     <span class="bar num" style:left="{span.xOf(frame)}px">{text}</span>
   {/each}
   {#if loop}<span class="loop" style:left="{span.xOf(loop.from)}px" style:width="{Math.max(2, (loop.to - loop.from) / span.perPixel)}px"
@@ -122,6 +106,7 @@
     padding-left: 4px;
     border-left: 1px solid var(--line);
     color: var(--muted);
+    white-space: nowrap;
     font-size: 11px;
     line-height: 13px;
     pointer-events: none;

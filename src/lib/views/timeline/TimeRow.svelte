@@ -8,7 +8,6 @@
   import type { Line } from '../ledger/rows';
   import type { TimeRange } from './edits.svelte';
   import { paintRow, type Paints } from './paint';
-  import { reach } from './picture';
   import type { TimeSpan } from './span.svelte';
   import { COLUMNS } from './sums';
 
@@ -44,6 +43,9 @@
   const EDITS = { cuts: 'cuts', moves: 'moves', fades: 'fades' } as const;
   const linked = (attributes: readonly string[]) => Object.keys(EDITS).filter((each) => attributes.includes(each));
 
+  // Scrolling gives every row its place anew: what is the same wakes nothing.
+  const own = $derived(height);
+
   let paints: Paints | null = null;
   $effect(() => {
     void [dark, colour];
@@ -65,30 +67,17 @@
     const { from, perPixel, width } = span;
     if (!canvas || !paints || !channel) return;
     const scale = window.devicePixelRatio || 1;
-    const [wide, tall] = [Math.round(width * scale), Math.round((height - 1) * scale)];
+    const [wide, tall] = [Math.round(width * scale), Math.round((own - 1) * scale)];
     if (canvas.width !== wide) canvas.width = wide;
     if (canvas.height !== tall) canvas.height = tall;
-    const pen = canvas.getContext('2d')!;
-    pen.setTransform(scale, 0, 0, scale, 0, 0);
-    const rows = height - 1;
-    paintRow(pen, {
-      ...{ from, perPixel, width, height: rows, clips, grid, proposals, samples, paints },
+    paintRow(canvas, {
+      ...{ from, perPixel, width, height: own - 1, scale, clips, grid, proposals, samples, paints },
       selected: chosen,
       range: range && selection.has(line.id) ? range : null,
+      sum: track || !sum ? null : { levels: sum, step: span.whole / COLUMNS },
       mediaOf: (id) => store.session.media.get(id),
       peaksOf: (sha256) => peaksNow(sha256, arrived)
     });
-    if (track || !sum) return;
-    pen.fillStyle = paints.family;
-    pen.globalAlpha = 0.75;
-    pen.beginPath();
-    const step = span.whole / COLUMNS;
-    for (let x = 0; x < width; x++) {
-      const half = reach(sum[Math.floor((from + x * perPixel) / step)] ?? 0) * (rows / 2 - 4);
-      if (half > 0) pen.rect(x, rows / 2 - half, 1, half * 2);
-    }
-    pen.fill();
-    pen.globalAlpha = 1;
   });
 </script>
 

@@ -20,7 +20,7 @@
   import { createEdits } from './edits.svelte';
   import { createHands } from './hands.svelte';
   import { clipMenu } from './menus';
-  import { rulerStep } from './picture';
+  import { rulerLines } from './picture';
   import PlacesSheet from './PlacesSheet.svelte';
   import Ruler from './Ruler.svelte';
   import { createSpan } from './span.svelte';
@@ -80,12 +80,8 @@
     return endOf(store.session) === 0;
   });
 
-  const grid = $derived.by(() => {
-    const beat = (store.settings.rate * 60) / store.settings.bpm;
-    const frames = rulerStep(store.settings.beatsPerBar, beat / span.perPixel, 62) * beat;
-    const first = Math.floor(span.from / frames);
-    return Array.from({ length: Math.ceil((span.width * span.perPixel) / frames) + 1 }, (_, i) => (first + i) * frames);
-  });
+  const ruler = $derived(rulerLines(store.settings, span.from, span.perPixel, span.width));
+  const grid = $derived(ruler.map(({ frame }) => frame));
 
   // What flows into buses, a moment after the last change.
   let sums = $state.raw<ReadonlyMap<string, Float32Array>>(new Map());
@@ -123,6 +119,10 @@
     selection.set(extend ? [...selection.ids, id] : [id], id);
     drawn.showRow(index);
   };
+  const zoom = (factor: number) => {
+    const x = span.xOf(transport.position);
+    span.zoom(factor, x >= 0 && x <= span.width ? x : span.width / 2);
+  };
   const heights = (by: 1 | -1) => {
     const next = new Map(tall);
     for (const id of selection.ids.size ? selection.ids : order) {
@@ -132,7 +132,7 @@
     tall = next;
   };
   const list = timelineCommands({
-    ...{ edits, span, rowBy, heights },
+    ...{ edits, span, rowBy, heights, zoom },
     findBleed: () => findBleed(),
     hasRows: () => selection.ids.size > 0,
     toggle: (what) => actions.toggle(what, [...selection.ids])
@@ -221,8 +221,8 @@
         >Follow</button
       >
       <span class="zoom">
-        <button class="plain" aria-label="Farther" title="Farther (−)" onclick={() => span.zoom(1 / 1.6)}>−</button>
-        <button class="plain" aria-label="Closer" title="Closer (+)" onclick={() => span.zoom(1.6)}>+</button>
+        <button class="plain" aria-label="Farther" title="Farther (−)" onclick={() => zoom(1 / 1.6)}>−</button>
+        <button class="plain" aria-label="Closer" title="Closer (+)" onclick={() => zoom(1.6)}>+</button>
         <button class="plain" title="All of the song (0)" onclick={span.all}>All</button>
       </span>
     </div>
@@ -246,7 +246,7 @@
           <div class="head" role="presentation" style:height="{HEAD}px">
             <span class="count caps">{lines.length} of {store.channels.filter(({ kind }) => kind !== 'vca').length} channels</span>
             <div class="across" bind:clientWidth={() => span.width, span.setWidth}>
-              <Ruler {span} {edits} onplace={(_, id) => (named = named === id ? named : null)} />
+              <Ruler {span} lines={ruler} {edits} onplace={(_, id) => (named = named === id ? named : null)} />
             </div>
           </div>
           <div class="rows" role="presentation" style:height="{drawn.height}px">

@@ -8,12 +8,14 @@ type Means = {
   readonly span: TimeSpan;
   readonly findBleed: () => void;
   readonly rowBy: (by: 1 | -1) => void;
+  /** So many times closer, around the playhead where that is in view. */
+  readonly zoom: (factor: number) => void;
   readonly heights: (by: 1 | -1) => void;
   readonly hasRows: () => boolean;
   readonly toggle: (what: 'mute' | 'solo') => void;
 };
 
-export function timelineCommands({ edits, span, findBleed, rowBy, heights, hasRows, toggle }: Means): readonly KeyedCommand[] {
+export function timelineCommands({ edits, span, zoom, findBleed, rowBy, heights, hasRows, toggle }: Means): readonly KeyedCommand[] {
   const { some } = edits;
   const rowsOrClips = () => some() || edits.rows().length > 0;
   return [
@@ -79,8 +81,8 @@ export function timelineCommands({ edits, span, findBleed, rowBy, heights, hasRo
     },
     { title: 'Row above', group: 'Moving about', keys: '↑', key: 'ArrowUp', run: () => rowBy(-1) },
     { title: 'Row below', group: 'Moving about', keys: '↓', key: 'ArrowDown', run: () => rowBy(1) },
-    { title: 'Closer', group: 'Moving about', keys: '+', key: '+', run: () => span.zoom(1.6) },
-    { title: 'Farther', group: 'Moving about', keys: '−', key: '-', run: () => span.zoom(1 / 1.6) },
+    { title: 'Closer', group: 'Moving about', keys: '+', key: '+', run: () => zoom(1.6) },
+    { title: 'Farther', group: 'Moving about', keys: '−', key: '-', run: () => zoom(1 / 1.6) },
     { title: 'All of the song', group: 'Moving about', keys: '0', key: '0', run: span.all },
     { title: 'Taller rows', group: 'Moving about', keys: 't', key: 't', run: () => heights(1) },
     { title: 'Lower rows', group: 'Moving about', keys: 'Shift+T', key: 'T', run: () => heights(-1) }

@@ -6,6 +6,7 @@ import { clipEnd } from '$core/session/joints';
 import { firstAfter } from '$core/session/timeline';
 import type { SampleBlocks } from '$lib/state/samples';
 import { extremes, levelFor, reach } from './picture';
+import { box, column, pixelOf, pixelsOf, type Pixels } from './pixels';
 
 export type Paints = {
   readonly family: string;
@@ -17,6 +18,8 @@ export type Paints = {
   readonly persimmon: string;
 };
 export type Window = { readonly from: number; readonly perPixel: number; readonly width: number; readonly height: number };
+/** Amplitudes along the timeline, each for so many frames. */
+export type Sum = { readonly levels: Float32Array; readonly step: number };
 export type Picture = Window & {
   readonly clips: readonly Clip[];
   readonly selected: ReadonlySet<string>;
@@ -28,6 +31,10 @@ export type Picture = Window & {
   readonly paints: Paints;
   /** Stretches that are proposed to be cut: hatched where they are chosen, framed otherwise. */
   readonly proposals: readonly { readonly from: number; readonly to: number; readonly chosen: boolean }[];
+  /** Of a bus, what flows into it. */
+  readonly sum: Sum | null;
+  /** Device pixels a pixel. */
+  readonly scale: number;
   /** A selected range of time. */
   readonly range: { readonly from: number; readonly to: number } | null;
 };
@@ -37,22 +44,24 @@ const CLOSE = PEAK_BIN / 4;
 /** Closer than this each sample is a point of its own. */
 const POINTS = 1 / 6;
 
-export function paintRow(pen: CanvasRenderingContext2D, picture: Picture): void {
-  const { from, perPixel, width, height, clips, paints, grid, proposals, range } = picture;
+export function paintRow(canvas: HTMLCanvasElement, picture: Picture): void {
+  const { from, perPixel, width, height, clips, paints, grid, proposals, range, scale, sum } = picture;
+  const pixels = pixelsOf(canvas);
   const x = (frame: number) => (frame - from) / perPixel;
-  pen.clearRect(0, 0, width, height);
-  pen.fillStyle = paints.line;
-  for (const frame of grid) pen.fillRect(Math.round(x(frame)), 0, 1, height);
+  const line = pixelOf(paints.line);
+  for (const frame of grid) box(pixels, x(frame) * scale, 0, x(frame) * scale + 1, pixels.height, line);
   const to = from + width * perPixel;
   // Clips of one side alone may end out of order: few tracks have them, and then all are looked at.
   const sided = clips.some(({ side }) => side !== 'both');
+  const shown: [Clip, Clip | undefined][] = [];
   for (let i = sided ? 0 : firstAfter(clips, from, clipEnd); i < clips.length && clips[i].start < to; i++)
-    paintClip(
-      pen,
-      picture,
-      clips[i],
-      clips.slice(i + 1, i + 3).find(({ side }) => side === clips[i].side)
-    );
+    if (clipEnd(clips[i]) > from) shown.push([clips[i], clips.slice(i + 1, i + 3).find(({ side }) => side === clips[i].side)]);
+  for (const [clip, next] of shown) soundOf(pixels, picture, clip, next);
+  if (sum) sumColumns(pixels, picture, sum);
+  const pen = canvas.getContext('2d')!;
+  pen.setTransform(scale, 0, 0, scale, 0, 0);
+  pen.putImageData(pixels.image, 0, 0);
+  for (const [clip, next] of shown) linesOf(pen, picture, clip, next);
   for (const { from: begin, to: end, chosen } of proposals)
     if (end > from && begin < to) paintProposal(pen, picture, x(begin), x(end), chosen);
   if (range) {
@@ -63,51 +72,92 @@ export function paintRow(pen: CanvasRenderingContext2D, picture: Picture): void 
   }
 }
 
+/** What flows into a bus: an amplitude for every so many frames. */
+function sumColumns(pixels: Pixels, { from, perPixel, scale, paints }: Picture, { levels, step }: Sum): void {
+  const pixel = pixelOf(paints.family, 0.75);
+  const middle = pixels.height / 2;
+  for (let x = 0; x < pixels.width; x++) {
+    const half = reach(levels[Math.floor((from + (x / scale) * perPixel) / step)] ?? 0) * (middle - 4 * scale);
+    if (half > 0.25) column(pixels, x, Math.round(middle - half), Math.round(middle + half) + 1, pixel);
+  }
+}
+
 /** Top and height of a clip in its row: of one side alone, its half. */
 export function placeOf({ side }: Clip, height: number): { readonly top: number; readonly tall: number } {
   const [top, tall] = [3, height - 6];
   return side === 'both' ? { top, tall } : { top: side === 'left' ? top : top + tall / 2, tall: tall / 2 };
 }
 
-function paintClip(pen: CanvasRenderingContext2D, picture: Picture, clip: Clip, next: Clip | undefined): void {
-  const { from, perPixel, width, height, paints, selected, mediaOf } = picture;
-  const x = (frame: number) => (frame - from) / perPixel;
+/** A clip's ground and its sound, pixel by pixel. */
+function soundOf(pixels: Pixels, picture: Picture, clip: Clip, next: Clip | undefined): void {
+  const { from, perPixel, height, scale, paints, mediaOf, samples, peaksOf } = picture;
   const { top, tall } = placeOf(clip, height);
-  const [left, right] = [x(clip.start), x(clipEnd(clip))];
-  const [begin, end] = [Math.max(-8, left), Math.min(width + 8, right)];
   const colour = clip.muted ? paints.muted : paints.family;
-  pen.save();
-  pen.beginPath();
-  pen.roundRect(begin, top, Math.max(1, end - begin), tall, Math.min(4, (end - begin) / 2));
-  pen.fillStyle = colour;
-  pen.globalAlpha = clip.muted ? 0.08 : 0.17;
-  pen.fill();
-  pen.clip();
-  pen.globalAlpha = clip.muted ? 0.45 : 0.95;
+  const [left, right] = [(clip.start - from) / perPixel, (clipEnd(clip) - from) / perPixel];
+  box(
+    pixels,
+    left * scale,
+    top * scale,
+    Math.max(left * scale + 1, right * scale),
+    (top + tall) * scale,
+    pixelOf(colour, clip.muted ? 0.08 : 0.17)
+  );
   const media = mediaOf(clip.mediaId);
-  if (media) paintSound(pen, picture, clip, next, media, [Math.max(0, begin), Math.min(width, end)], top, tall, colour);
-  pen.globalAlpha = 1;
+  if (!media || perPixel < POINTS) return;
+  const peaks = peaksOf(media.sha256);
+  if (!peaks && perPixel >= CLOSE) return;
+  const each = perPixel / scale;
+  const level = peaks ? levelFor(peaks, each) : 0;
+  const found: [number, number] = [0, 0];
+  const heard = clip.muted ? { ...clip, muted: false } : clip;
+  const still = clip.fadeIn === 0 && clip.fadeOut === 0 ? amplitudeAt(heard, clip.start) : null;
+  const shift = clip.offset - clip.start;
+  const channel = Math.min(clip.channel, media.channels - 1);
+  const [middle, half] = [(top + tall / 2) * scale, (tall / 2 - 1) * scale];
+  const pixel = pixelOf(colour, clip.muted ? 0.45 : 0.95);
+  const last = Math.min(pixels.width, Math.ceil(right * scale));
+  for (let x = Math.max(0, Math.floor(left * scale)); x < last; x++) {
+    const begin = Math.max(clip.start, from + x * each);
+    const end = Math.min(clipEnd(clip), from + (x + 1) * each);
+    if (end <= begin) continue;
+    if (each < CLOSE && closeUp(samples, media.sha256, channel, begin + shift, end + shift, found)) {
+      found[0] *= 32767;
+      found[1] *= 32767;
+    } else if (peaks) extremes(peaks, level, begin + shift, end + shift, found);
+    else continue;
+    const gain = (still ?? amplitudeAt(heard, begin, next)) / 32767;
+    const up = Math.round(middle - reach(found[1] * gain) * half);
+    column(pixels, x, up, Math.max(up + 1, Math.round(middle + reach(-found[0] * gain) * half)), pixel);
+  }
+}
+
+/** What is drawn over a clip's sound: single samples, fades, its name, whether it is selected. */
+function linesOf(pen: CanvasRenderingContext2D, picture: Picture, clip: Clip, next: Clip | undefined): void {
+  const { from, perPixel, width, height, paints, selected, mediaOf } = picture;
+  const { top, tall } = placeOf(clip, height);
+  const [left, right] = [(clip.start - from) / perPixel, (clipEnd(clip) - from) / perPixel];
+  const [begin, end] = [Math.max(-8, left), Math.min(width + 8, right)];
+  const media = mediaOf(clip.mediaId);
+  if (media && perPixel < POINTS) singleSamples(pen, picture, clip, next, media, top + tall / 2, tall / 2 - 1);
   paintFades(pen, picture, clip, next, top, tall);
   if (right - left > 46 && tall > 20 && media) {
+    const gain = clip.gainDb ? ` ${clip.gainDb > 0 ? '+' : '−'}${Math.abs(clip.gainDb).toFixed(1)}` : '';
     pen.fillStyle = paints.ink;
     pen.font = '600 10.5px "Atkinson Hyperlegible Next Variable", sans-serif';
     pen.globalAlpha = 0.85;
-    pen.fillText(
-      media.name.replace(/\.[^.]+$/, '') +
-        (clip.gainDb ? ` ${clip.gainDb > 0 ? '+' : '−'}${Math.abs(clip.gainDb).toFixed(1)}` : '') +
-        (clip.muted ? ' (muted)' : ''),
-      Math.max(4, left + 7),
-      top + 11,
-      Math.max(20, end - Math.max(4, left) - 12)
-    );
+    const at = Math.max(4, left + 7);
+    const room = end - at - 6;
+    if (room > 20) {
+      const text = media.name.replace(/\.[^.]+$/, '') + gain + (clip.muted ? ' (muted)' : '');
+      // Measuring text costs more than cutting off what cannot fit.
+      pen.fillText(text.slice(0, Math.ceil(room / 4)), at, top + 11, room);
+    }
+    pen.globalAlpha = 1;
   }
-  pen.restore();
   if (selected.has(clip.id)) {
     pen.strokeStyle = paints.kelp;
     pen.lineWidth = 2;
-    pen.beginPath();
-    pen.roundRect(begin + 1, top + 1, Math.max(1, end - begin - 2), tall - 2, Math.min(4, Math.max(0, (end - begin - 2) / 2)));
-    pen.stroke();
+    pen.strokeRect(begin + 1, top + 1, Math.max(1, end - begin - 2), tall - 2);
     paintHandles(pen, picture, clip, top);
   } else if (right - left > 3) {
     // Where pieces meet a hair tells them apart.
@@ -116,59 +166,29 @@ function paintClip(pen: CanvasRenderingContext2D, picture: Picture, clip: Clip, 
   }
 }
 
-function paintSound(
+/** Each sample a point, joined by a line. */
+function singleSamples(
   pen: CanvasRenderingContext2D,
-  { from, perPixel, samples, peaksOf }: Picture,
+  { from, perPixel, width, samples, paints }: Picture,
   clip: Clip,
   next: Clip | undefined,
   { sha256, channels }: Media,
-  [first, last]: readonly [number, number],
-  top: number,
-  tall: number,
-  colour: string
+  middle: number,
+  half: number
 ): void {
-  const middle = top + tall / 2;
-  const half = tall / 2 - 1;
-  const shift = clip.offset - clip.start;
-  pen.fillStyle = pen.strokeStyle = colour;
-  const sign = (value: number) => Math.sign(value) * reach(Math.abs(value)) * half;
-  if (perPixel < POINTS) {
-    pen.beginPath();
-    pen.lineWidth = 1;
-    for (
-      let frame = Math.max(clip.start, Math.floor(from + first * perPixel));
-      frame < Math.min(clipEnd(clip), from + last * perPixel + 1);
-      frame++
-    ) {
-      const value = samples.at(sha256, Math.min(clip.channel, channels - 1), frame + shift);
-      if (value === null) break;
-      const [x, y] = [(frame - from) / perPixel, middle - sign(value * amplitudeAt(clip, frame, next))];
-      pen.lineTo(x, y);
-      pen.fillRect(x - 1.5, y - 1.5, 3, 3);
-    }
-    return pen.stroke();
-  }
-  const peaks = peaksOf(sha256);
-  if (!peaks && perPixel >= CLOSE) return;
-  const level = peaks ? levelFor(peaks, perPixel) : 0;
-  const found: [number, number] = [0, 0];
-  const still = clip.fadeIn === 0 && clip.fadeOut === 0 ? amplitudeAt({ ...clip, muted: false }, clip.start) : null;
-  const heard = clip.muted ? { ...clip, muted: false } : clip;
+  pen.fillStyle = pen.strokeStyle = clip.muted ? paints.muted : paints.family;
+  pen.lineWidth = 1;
   pen.beginPath();
-  for (let x = Math.floor(first); x < last; x++) {
-    const begin = Math.max(clip.start, from + x * perPixel);
-    const end = Math.min(clipEnd(clip), from + (x + 1) * perPixel);
-    if (end <= begin) continue;
-    if (perPixel < CLOSE && closeUp(samples, sha256, Math.min(clip.channel, channels - 1), begin + shift, end + shift, found)) {
-      found[0] *= 32767;
-      found[1] *= 32767;
-    } else if (peaks) extremes(peaks, level, begin + shift, end + shift, found);
-    else continue;
-    const gain = (still ?? amplitudeAt(heard, begin, next)) / 32767;
-    const [up, down] = [reach(found[1] * gain) * half, reach(-found[0] * gain) * half];
-    pen.rect(x, middle - up, 1, Math.max(1, up + down));
+  const last = Math.min(clipEnd(clip), from + width * perPixel + 2);
+  for (let frame = Math.max(clip.start, Math.floor(from)); frame < last; frame++) {
+    const value = samples.at(sha256, Math.min(clip.channel, channels - 1), frame + clip.offset - clip.start);
+    if (value === null) break;
+    const amplitude = value * amplitudeAt(clip, frame, next);
+    const [x, y] = [(frame - from) / perPixel, middle - Math.sign(amplitude) * reach(Math.abs(amplitude)) * half];
+    pen.lineTo(x, y);
+    pen.fillRect(x - 1.5, y - 1.5, 3, 3);
   }
-  pen.fill();
+  pen.stroke();
 }
 
 /** Lowest and highest of some samples; whether they are here. */

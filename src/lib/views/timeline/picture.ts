@@ -22,8 +22,37 @@ export function extremes({ levels }: Peaks, level: number, from: number, to: num
 /** How far from the middle of a row something of this amplitude reaches, 0 … 1: what is soft is lifted, so that bleed can be seen. */
 export const reach = (amplitude: number): number => (amplitude <= 0 ? 0 : Math.min(1, amplitude ** 0.5));
 
-/** Steps of the ruler: a bar, some bars, a beat or parts of it, such that lines are at least `least` pixels apart, in quarter notes. */
-export function rulerStep(beatsPerBar: number, pixelsPerBeat: number, least: number): number {
+type Music = { readonly rate: number; readonly bpm: number; readonly beatsPerBar: number };
+export type RulerLine = { readonly frame: number; readonly text: string };
+
+/** Quarter notes between lines such that they are at least `least` pixels apart: bars, beats or parts of them; null where one is closer. */
+function musicStep({ beatsPerBar }: Music, pixelsPerBeat: number, least: number): number | null {
   const steps = [1 / 16, 1 / 8, 1 / 4, 1 / 2, 1, ...[1, 2, 4, 8, 16, 32, 64, 128, 256, 512, 1024].map((bars) => bars * beatsPerBar)];
+  if (steps[0] * pixelsPerBeat > 8 * least) return null;
   return steps.find((step) => step * pixelsPerBeat >= least) ?? steps.at(-1)!;
+}
+
+/** The ruler's lines from a frame on, so many pixels wide: “9”, “9·3” in bars and beats; close up in seconds. */
+export function rulerLines(music: Music, from: number, perPixel: number, width: number, least = 62): RulerLine[] {
+  const { rate, bpm, beatsPerBar } = music;
+  const beat = (rate * 60) / bpm;
+  const step = musicStep(music, beat / perPixel, least);
+  const close = step === null;
+  const wanted = least * perPixel * 1.4;
+  const decade = 10 ** Math.floor(Math.log10(Math.max(1, wanted)));
+  const frames = close
+    ? Math.max(
+        1,
+        [1, 2, 5, 10].map((each) => each * decade).find((each) => each >= wanted)!
+      )
+    : step * beat;
+  const first = Math.max(0, Math.floor(from / frames));
+  return Array.from({ length: Math.ceil((width * perPixel) / frames) + 1 }, (_, i) => {
+    const frame = Math.round((first + i) * frames);
+    if (close) return { frame, text: `${(frame / rate).toFixed(frames >= rate / 1000 ? 3 : 5)} s` };
+    const place = (first + i) * step;
+    const within = place % beatsPerBar;
+    const bar = Math.floor(place / beatsPerBar) + 1;
+    return { frame, text: within === 0 ? String(bar) : `${bar}·${Math.floor(within) + 1}${within % 1 ? '+' : ''}` };
+  });
 }
