@@ -2,7 +2,7 @@
 import path from 'node:path';
 import { defineConfig } from 'vite';
 
-const threads = ['ahead', 'analyse', 'convert', 'database', 'passphrase', 'print', 'render', 'synthesise', 'unpack'];
+const threads = ['ahead', 'analyse', 'convert', 'database', 'measure', 'passphrase', 'print', 'render', 'synthesise', 'unpack'];
 
 export default defineConfig({
   resolve: { alias: { $core: path.resolve('core'), $files: path.resolve('files'), $demo: path.resolve('demo') } },

@@ -71,6 +71,31 @@ describe('clips', () => {
     expect(play(rig(cut, recordings), LENGTH, 100)).toEqual(whole);
   });
 
+  it('of linked tracks stay together to the frame, whatever is edited on one: impulses of both fall on the same samples', () => {
+    const impulses = Float32Array.from({ length: LENGTH }, (_, i) => (i % 499 === 7 ? 1 : 0));
+    const recordings = new Map([...sounds].map(([id, sides]) => [id.slice(2), sides]));
+    for (const id of ['a', 'b']) recordings.set(id, [impulses]);
+    fc.assert(
+      fc.property(anyEdits(8), (drafts) => {
+        const session = editDesk();
+        drafts.forEach((draft, n) => {
+          const command = editOf(session, draft, n);
+          const own = 'ids' in command ? (command.ids as string[]).every((id) => session.clip.get(id)?.channelId === 'a') : false;
+          // What stays one's own: gains, and moves to other tracks.
+          if (!own || command.do === 'clips.gain' || command.do === 'clips.mute' || 'to' in command) return;
+          const planned = plan(session, command);
+          if (planned.ok) commit(session, planned.value.changes);
+        });
+        const engine = rig(session, recordings);
+        for (let at = 0; at < SPAN; at += 64) {
+          engine.period();
+          expect(engine.tap('b', 0)).toEqual(engine.tap('a', 0));
+        }
+      }),
+      { numRuns: 25, seed: 19 }
+    );
+  });
+
   it('keep their power where different noise crosses, and their amplitude where one recording does', () => {
     const long = 96_000;
     const mean = (samples: Float32Array, from: number, to: number) =>

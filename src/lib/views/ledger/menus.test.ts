@@ -10,7 +10,7 @@ import { finished } from '$demo/finished';
 import type { MenuEntry } from '$lib/ui/Menu.svelte';
 import type { KeyedCommand } from '../rowKeys';
 import { pageDesk } from '../../../../tests/oracle/page';
-import { carryOut, emptyDesk, trackCommand } from '../../../../tests/oracle/rig';
+import { carryOut, emptyDesk, RATE, trackCommand } from '../../../../tests/oracle/rig';
 import { rosterActions } from '../roster/actions';
 import { rosterCommands } from '../roster/commands';
 import { ledgerActions } from './actions';
@@ -21,7 +21,7 @@ const ids = Array.from({ length: 24 }, (_, i) => `t${i + 1}`);
 const document = encodeSession(
   carryOut(
     emptyDesk(),
-    trackCommand(ids.map((id) => ({ id, width: id === 't24' ? 2 : 1 }))),
+    trackCommand(ids.map((id) => ({ id, width: id === 't24' ? 2 : 1, frames: 48 * RATE }))),
     ...finished(ids),
     { do: 'hides.set', ids: ['t1'], on: true } as Command,
     { do: 'columns.hide', ids: ['glow'], on: true } as Command

@@ -192,13 +192,13 @@
         />
         <button class="plain" disabled={typed.from === null || typed.to === null} onclick={addRange}>Add</button>
         {#if transport.loop}<button class="plain" onclick={addLoop}>The loop</button>{/if}
-        {#if store.ranges.length}
-          <select class="field" aria-label="Add a named range" onchange={addNamed}>
-            <option value="">by name…</option>
-            {#each store.ranges as range (range.id)}<option value={range.id}>{range.name}</option>{/each}
-          </select>
-        {/if}
       </div>
+      {#if store.ranges.length}
+        <select class="field by" aria-label="Add a named range" onchange={addNamed}>
+          <option value="">a range by its name…</option>
+          {#each store.ranges as range (range.id)}<option value={range.id}>{range.name}</option>{/each}
+        </select>
+      {/if}
     </div>
     {#if choice.how.ranges.length}
       <span>Pre-roll</span>
@@ -350,6 +350,10 @@
   .pair .field {
     flex: 1;
     width: 0;
+  }
+  .by {
+    width: 100%;
+    margin-top: 4px;
   }
   .range {
     display: flex;

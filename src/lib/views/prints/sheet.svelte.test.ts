@@ -8,12 +8,12 @@ import { checkSession } from '$core/session/check';
 import { decodeSession, encodeSession } from '$core/session/tables';
 import { finished } from '$demo/finished';
 import { pageDesk } from '../../../../tests/oracle/page';
-import { carryOut, emptyDesk, trackCommand } from '../../../../tests/oracle/rig';
+import { carryOut, emptyDesk, RATE, trackCommand } from '../../../../tests/oracle/rig';
 import { cellText, freeName, isIn, parseCell, partsOf, rowsOf, setting, withCell, type Value } from './cells';
 import { createSheet } from './sheet.svelte';
 
 const ids = Array.from({ length: 24 }, (_, i) => `t${i + 1}`);
-const document = encodeSession(carryOut(emptyDesk(), trackCommand(ids.map((id) => ({ id }))), ...finished(ids)));
+const document = encodeSession(carryOut(emptyDesk(), trackCommand(ids.map((id) => ({ id, frames: 48 * RATE }))), ...finished(ids)));
 let clipboard = '';
 beforeEach(() => {
   clipboard = '';

@@ -1,6 +1,10 @@
 <!-- What the side sheet shows where no clip is selected: the track, the session's markers and ranges with typed names and places. -->
 <script lang="ts">
   import { Button } from 'flowbite-svelte';
+  import type { Range } from '$core/session/entities';
+  import { timeText } from '$core/time';
+  import type { RangeLevels } from '$files/prints/loudness';
+  import { ask } from '$lib/state/api';
   import { useDesk } from '$lib/state/desk';
   import { family } from '$lib/ui/colours';
   import NameEdit from '$lib/ui/NameEdit.svelte';
@@ -13,6 +17,18 @@
   const channel = $derived(selection.last ? store.channel(selection.last) : undefined);
   const clips = $derived(channel ? store.clips(channel.id) : []);
   const small = 'text-[12px] font-medium';
+  const { rate } = store.settings;
+  let measuring = $state<string | null>(null);
+  /** By range, how loud it was when it was measured last. */
+  let loud = $state.raw<ReadonlyMap<string, RangeLevels>>(new Map());
+  const measure = async ({ id, start, length }: Range) => {
+    measuring = id;
+    const answer = await ask<RangeLevels>('POST', `/api/sessions/${store.id}/measure`, { range: { from: start, to: start + length } });
+    measuring = null;
+    if (answer.ok) loud = new Map([...loud, [id, answer.value]]);
+    else store.say(answer.error.message);
+  };
+  const level = (db: number | null) => (db === null ? '−∞' : db.toFixed(1).replace('-', '−'));
   const edge = (typed: string) => {
     const value = Number(
       typed
@@ -44,6 +60,14 @@
     Click a clip or a row. Drag clips, their edges, and the rings of their fades; hold Shift and drag to select a range of time.
   </p>
 {/if}
+{#if edits.range}
+  <p class="hint num">{timeText(edits.range.from, rate)} – {timeText(edits.range.to, rate)}, {edits.rows().length} rows</p>
+  <div class="buttons">
+    <Button size="xs" color="alternative" class={small} onclick={edits.takeOut}>Take out</Button>
+    <Button size="xs" color="alternative" class={small} onclick={edits.cut}>Cut at its ends</Button>
+    <Button size="xs" color="alternative" class={small} onclick={edits.loop}>Loop</Button>
+  </div>
+{/if}
 <h3 class="caps">Ranges · {store.ranges.length}</h3>
 {#each store.ranges as range (range.id)}
   <div class="place">
@@ -62,6 +86,9 @@
       class="plain tiny"
       aria-pressed={transport.loop?.from === range.start && transport.loop.to === range.start + range.length}
       onclick={() => edits.loopRange(range)}>loop</button
+    >
+    <button class="plain tiny" title="How loud the mix is in it" disabled={measuring !== null} onclick={() => void measure(range)}
+      >{measuring === range.id ? '…' : 'measure'}</button
     >
     <button class="drop" aria-label="Remove range {range.name}" onclick={() => store.act([{ do: 'ranges.remove', ids: [range.id] }])}
       >×</button
@@ -82,6 +109,12 @@
         onset={(to) => store.act([{ do: 'ranges.set', id: range.id, to }])}
       />
     </div>
+    {#if loud.has(range.id)}
+      {@const levels = loud.get(range.id)!}
+      <p class="loud num">
+        {level(levels.lufs)} LUFS · peak {level(levels.truePeakDb)} dBTP · range {levels.rangeLu?.toFixed(1) ?? '–'} LU
+      </p>
+    {/if}
   </div>
 {/each}
 <Button size="xs" color="alternative" class={small} onclick={edits.newRange}>New range (g)</Button>
@@ -185,6 +218,18 @@
     width: 100%;
     padding-left: 18px;
     color: var(--muted);
+  }
+  .loud {
+    width: 100%;
+    margin: 0;
+    padding-left: 18px;
+    color: var(--muted);
+    font-size: 11.5px;
+  }
+  .buttons {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 6px;
   }
   .tiny {
     height: 20px;

@@ -107,6 +107,7 @@ export function createHands({ desk: { store, selection, transport }, edits, span
         if (stopped) return;
         if (!dragging && Math.abs(pointer.clientX - event.clientX) < FAR) return;
         dragging = true;
+        edits.clips.clear();
         const to = brought(pointer);
         edits.setRange(from === to ? null : { from: Math.min(from, to), to: Math.max(from, to) });
         const rows = order();

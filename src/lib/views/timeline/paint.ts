@@ -69,6 +69,7 @@ export function paintRow(canvas: HTMLCanvasElement, picture: Picture): void {
     pen.globalAlpha = 0.16;
     pen.fillRect(x(range.from), 0, Math.max(1, x(range.to) - x(range.from)), height);
     pen.globalAlpha = 1;
+    for (const frame of [range.from, range.to]) pen.fillRect(x(frame) - 0.75, 0, 1.5, height);
   }
 }
 
