@@ -45,6 +45,16 @@ it('makes a package, says what it holds, and prints it twice the same', () => {
     expect([files.length, files[0].kind, nulls]).toEqual([1, 'mix', { stems: null, chain: null }]);
     return { ...files[0], file: path.join(where, files[0].name) };
   });
+  // A range by its name; one that is not there is said.
+  const commands = path.join(folder, 'commands.json');
+  writeFileSync(commands, JSON.stringify([{ do: 'ranges.set', id: 'r', name: 'Verse', from: 4800, to: 14_400 }]));
+  const ranged = path.join(folder, 'ranged.zip');
+  expect(isotaxis('apply', zip, commands, '--out', ranged).status).toBe(0);
+  const verse = isotaxis('print', ranged, '--out', path.join(folder, 'verse'), '--range', 'verse', '--tail', 'none', '--json');
+  expect(JSON.parse(verse.stdout)).toMatchObject({ files: [{ frames: 9600 }] });
+  expect(isotaxis('print', ranged, '--out', folder, '--range', 'Chorus').stderr).toContain(
+    'There is no range called “Chorus”. There are “Verse”.'
+  );
   // The date stands in the file: all else is the same.
   const data = prints.map(({ file }) => execFileSync('sox', [file, '-t', 'raw', '-'], { maxBuffer: 2 ** 26 }));
   expect(data[0].equals(data[1])).toBe(true);

@@ -24,7 +24,7 @@ const HELP = `isotaxis: organise and print multitrack sessions
   isotaxis trace session.zip CHANNEL [--to CHANNEL] [--json]
       says every path of a channel to its output, or to another channel, with the level at each station
   isotaxis print session.zip --out DIR [--mix] [--stems] [--input] [--raw] [--versions all|NAME,…] [--channels NAME,…]
-      [--format wav16|wav24|wav32|wav32f|flac16|flac24] [--range FRAME-FRAME] [--tail SECONDS|decay|none] [--json]
+      [--format wav16|wav24|wav32|wav32f|flac16|flac24] [--range FRAME-FRAME|NAME] [--tail SECONDS|decay|none] [--json]
       prints the mix if nothing is chosen; the stems, the sum that comes into the mix bus (--input), tracks through their inserts
       (--raw), versions, and any track, bus, return or cue by name. 16 bit is dithered (TPDF). Stems with the input, and with the mix,
       are proved to add up: if they do not, the exit status is 1

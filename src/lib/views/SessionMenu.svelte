@@ -68,9 +68,9 @@
     event.currentTarget.value = '';
     if (!file) return;
     store.say(`Opening ${file.name}…`);
-    const answer = await ask<{ id: string; name: string }>('POST', '/api/packages', file);
+    const answer = await ask<{ id: string; name: string; mended: string[] }>('POST', '/api/packages', file);
     if (!answer.ok) return store.say(`${file.name} was not opened: ${answer.error.message}`);
-    await goto(`/s/${answer.value.id}/ledger`);
+    await goto(`/s/${answer.value.id}/ledger`, { state: { said: answer.value.mended.join(' ') } });
   };
   const accept = async (event: SubmitEvent) => {
     event.preventDefault();

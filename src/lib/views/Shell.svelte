@@ -75,6 +75,11 @@
 
   const SAVING = { saved: 'Saved', saving: 'Saving…', offline: 'Not saved: the server does not answer. Trying again.' } as const;
 
+  // What the page that led here had to say.
+  onMount(() => {
+    if (page.state.said) store.say(page.state.said);
+  });
+
   let toast = $state('');
   $effect(() => {
     const { notice } = store;

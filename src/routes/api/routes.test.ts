@@ -107,6 +107,38 @@ describe('the job, route by route', () => {
     expect(await rows(opened.id)).toEqual(await rows(id));
   });
 
+  it('tells a track’s levels, and how loud a range is, as a print of it by its name says', async () => {
+    const { id } = await withTrack('Ranged');
+    const act = (...commands: object[]) => told(200, `/api/sessions/${id}/commands`, batch(commands));
+    await act(
+      { do: 'clips.cut', ids: ['a:1'], at: 24_000, as: 'x' },
+      { do: 'clips.gain', ids: ['x:1'], db: -6 },
+      { do: 'clips.mute', ids: ['a:1'], on: true }
+    );
+    const { levels } = await told<{ levels: (number | null)[] }>(200, `/api/sessions/${id}/levels?track=a`);
+    // White noise of ±0.25, 6 dB softer; nothing where the clip is muted.
+    expect([levels.length, levels[0], levels.at(-1)]).toEqual([20, null, expect.closeTo(20 * Math.log10(0.25 / Math.sqrt(3)) - 6, 0)]);
+    await act({ do: 'clips.mute', ids: ['a:1'], on: false }, { do: 'ranges.set', id: 'r', name: 'Verse', from: 4800, to: 43_200 });
+    // Beside the middle: a mix of two like sides is printed, and measured, as one channel.
+    await act({ do: 'pans.set', pans: [{ id: 'a', pan: -20 }] });
+    const route = `/api/sessions/${id}/measure`;
+    const measured = await told<{ lufs: number; truePeakDb: number }>(200, route, json('POST', { range: 'verse' }));
+    expect(await told(200, route, json('POST', { range: { from: 4800, to: 43_200 } }))).toEqual(measured);
+    const asked = { ranges: [{ name: 'Verse' }], tail: 'none', format: 'wav32f' };
+    await told(201, `/api/sessions/${id}/prints`, json('POST', asked));
+    type Job = { status: string; files: { lufs: number; truePeakDb: number; frames: number }[] };
+    const list = async () => (await told<{ prints: Job[] }>(200, `/api/sessions/${id}/prints`)).prints;
+    for (let i = 0; i < 200 && (await list())[0].status === 'running'; i++) await new Promise((resolve) => setTimeout(resolve, 50));
+    const [{ files }] = await list();
+    expect(files).toMatchObject([
+      { frames: 38_400, lufs: expect.closeTo(measured.lufs, 6), truePeakDb: expect.closeTo(measured.truePeakDb, 6) }
+    ]);
+    await told(422, route, json('POST', { range: { from: 5 } }));
+    await told(404, route, json('POST', { range: 'Chorus' }));
+    await told(404, `/api/sessions/${id}/prints`, json('POST', { ranges: [{ name: 'Chorus' }] }));
+    await told(404, `/api/sessions/${id}/levels?track=gone`);
+  });
+
   it('prints, lists, hears a part of it and forgets it', async () => {
     const { id } = await withTrack('Printed');
     const print = await told<{ id: string }>(201, `/api/sessions/${id}/prints`, json('POST', { format: 'wav24' }));
