@@ -34,7 +34,6 @@ try {
   await page.getByRole('button', { name: 'Tenor pan L', exact: true }).click();
   await page.getByRole('button', { name: 'Tenor pan R', exact: true }).click({ modifiers: ['Shift'] });
   await playAt(30);
-  await shot('ledger-day');
   await page.getByRole('button', { name: 'Night colours' }).click();
   await page.getByRole('button', { name: 'Solo PANS', exact: true }).click();
   await page.waitForTimeout(1500);
@@ -47,11 +46,6 @@ try {
   await shot('side-sheet');
   await page.keyboard.press('Space');
   await page.evaluate(() => document.querySelector('.scroll').scrollTo(0, 0));
-
-  await page.locator('body').press('?');
-  await page.waitForTimeout(400);
-  await shot('shortcuts');
-  await page.keyboard.press('Escape');
 
   // The finished routing: the whole tree with its returns, one of them opened, the Map with a trace, a player's page.
   await page.goto(`${url}/s/ferry-shed-finished/ledger`);
@@ -83,6 +77,29 @@ try {
   await page.locator('[data-node=t22]').click();
   await page.waitForTimeout(700);
   await shot('map-trace');
+  // The Timeline: a drum's piece dragged, with what its edits take along; and, half-way, bleed found.
+  const lane = (name) => page.locator('[data-row]', { has: page.getByRole('button', { name, exact: true }) }).locator('[data-lane]');
+  await page.goto(`${url}/s/ferry-shed-finished/timeline`);
+  await lane('Surdo low').waitFor();
+  await page.waitForTimeout(1500);
+  const box = await lane('Surdo low').boundingBox();
+  await page.mouse.click(box.x + 500, box.y + 24);
+  await page.evaluate(() => window.isotaxis.transport.locate(7 * 48000));
+  await page.mouse.move(box.x + 500, box.y + 24);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 536, box.y + 24, { steps: 4 });
+  await page.waitForTimeout(500);
+  await shot('timeline');
+  await page.keyboard.press('Escape');
+  await page.mouse.up();
+  await page.goto(`${url}/s/ferry-shed-halfway/timeline`);
+  await lane('Surdo low').waitFor();
+  await page.evaluate(() => document.querySelector('.scroll').scrollTo(0, 820));
+  await page.getByRole('button', { name: 'Choir S', exact: true }).click();
+  await page.keyboard.press('b');
+  await page.getByText('Bleed found · 4').waitFor();
+  await page.waitForTimeout(1200);
+  await shot('bleed');
   const token = 'a-players-page-for-a-picture';
   const post = async (where, body) => await (await fetch(url + where, { method: 'POST', body: JSON.stringify(body) })).json();
   await post('/api/sessions/ferry-shed-finished/commands', {

@@ -118,7 +118,7 @@
       class="lane"
       role="gridcell"
       data-lane={line.id}
-      aria-label="{channel.name}: {track ? `${clips.length} clips` : 'what flows into it'}"
+      aria-label="{channel.name}: {track ? `${clips.length} clip${clips.length === 1 ? '' : 's'}` : 'what flows into it'}"
     >
       <canvas bind:this={canvas} style:color={colour}></canvas>
     </div>

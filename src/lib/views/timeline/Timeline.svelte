@@ -232,10 +232,8 @@
       <div class="frame">
         <div
           class="scroll"
-          role="treegrid"
+          role="presentation"
           tabindex="-1"
-          aria-label="Channels and their clips"
-          aria-multiselectable="true"
           bind:this={body}
           {onwheel}
           {oncontextmenu}
@@ -249,7 +247,15 @@
               <Ruler {span} lines={ruler} {edits} onplace={(_, id) => (named = named === id ? named : null)} />
             </div>
           </div>
-          <div class="rows" role="presentation" style:height="{drawn.height}px">
+          <div
+            class="rows"
+            id="timeline-rows"
+            role="treegrid"
+            tabindex="-1"
+            aria-label="Channels and their clips"
+            aria-multiselectable="true"
+            style:height="{drawn.height}px"
+          >
             {#each drawn.rows as { slot, index, start } (slot)}
               {@const line = lines[index]}
               {#if line}
