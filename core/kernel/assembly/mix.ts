@@ -55,7 +55,7 @@ export function shape(dst: usize, src: usize, gains: usize): void {
 
 /** So many samples times a gain, where they are; any count, at any sample. */
 export function scale(at: usize, count: i32, gain: f32): void {
-  const end = at + (<usize>count << 2);
+  const end = at + ((<usize>count) << 2);
   const gains = f32x4.splat(gain);
   for (; at + 16 <= end; at += 16) v128.store(at, f32x4.mul(v128.load(at), gains));
   for (; at < end; at += 4) store<f32>(at, load<f32>(at) * gain);
