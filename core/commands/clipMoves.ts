@@ -8,16 +8,11 @@ import { settingsOf, type Clip, type Session } from '../session/entities.ts';
 import { channelsOf, counted } from '../session/select.ts';
 import { timeText } from '../time.ts';
 import { MOST_FRAMES } from '../units.ts';
-import { clipsText, either, idList } from './clips.ts';
-import { define, id, newId, whole } from './define.ts';
+import { clipsText, either, idList, ranges } from './clips.ts';
+import { define, id, newId } from './define.ts';
 import { linkedShift } from './linked/clips.ts';
 
 const by = () => yup.number().integer().min(-MOST_FRAMES).max(MOST_FRAMES).required();
-const ranges = () =>
-  yup
-    .array()
-    .of(yup.object({ from: whole().required(), to: whole().required() }))
-    .test('range', 'a range has “from” and a later “to”, in frames', (list) => !list || list.every(({ from, to }) => from < to));
 const shift = { ids: idList(), channels: idList(), ranges: ranges(), by: by() };
 const WORDS = 'name either clips, or channels with ranges';
 type Shift = {

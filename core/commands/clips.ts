@@ -22,6 +22,12 @@ export function clipsText(session: Session, given: readonly string[]): string {
 export const timeOf = (session: Session, frame: number): string => timeText(frame, settingsOf(session).rate);
 /** Clips by their ids, or those of whole tracks. */
 export const idList = () => yup.array().of(id().required()).min(1, 'select something first');
+/** Ranges of the timeline, frames. */
+export const ranges = () =>
+  yup
+    .array()
+    .of(yup.object({ from: whole().required(), to: whole().required() }))
+    .test('range', 'a range has “from” and a later “to”, in frames', (list) => !list || list.every(({ from, to }) => from < to));
 /** That a command names clips or tracks, not both. */
 export const either = <T extends yup.Maybe<yup.AnyObject>>(schema: yup.ObjectSchema<T>, words: string): yup.ObjectSchema<T> =>
   schema.test('either', words, (value: unknown) => {
@@ -60,21 +66,23 @@ export const clipsCut = define({
 });
 
 /**
- * Takes clips out, or of `channels` all that sounds from frame `from` to before `to`. A gap stays; edges that this makes get the session’s
+ * Takes clips out, or of `channels` all that sounds from frame `from` to before `to`, or in several `ranges`. A gap stays; edges that this makes get the session’s
  * edge fade.
  * @example { "do": "clips.remove", "channels": ["a"], "from": 48000, "to": 96000 }
  */
 export const clipsRemove = define({
   name: 'clips.remove',
   schema: either(
-    yup.object({ ids: idList(), channels: idList(), from: whole(), to: whole() }),
+    yup.object({ ids: idList(), channels: idList(), from: whole(), to: whole(), ranges: ranges() }),
     'name either clips or channels with a range'
   ),
-  label: (session, { ids: given, channels, from = 0, to = 0 }) =>
-    given
-      ? `Take out ${clipsText(session, given)}`
-      : `Take ${timeOf(session, from)} to ${timeOf(session, to)} out of ${counted(session, channels ?? [])}`,
-  plan: (session, { ids: given, channels = [], from, to }) => {
+  label: (session, { ids: given, channels, from = 0, to = 0, ranges: several }) => {
+    if (given) return `Take out ${clipsText(session, given)}`;
+    const what = several && several.length !== 1 ? `${several.length} ranges` : null;
+    const [one] = several ?? [{ from, to }];
+    return `Take ${what ?? `${timeOf(session, one.from)} to ${timeOf(session, one.to)}`} out of ${counted(session, channels ?? [])}`;
+  },
+  plan: (session, { ids: given, channels = [], from, to, ranges: several }) => {
     if (given) {
       const named = clipsOf(session, given);
       if (!named.ok) return named;
@@ -85,14 +93,15 @@ export const clipsRemove = define({
     }
     const tracks = channelsOf(session, channels);
     if (!tracks.ok) return tracks;
-    if (from === undefined || to === undefined || from >= to)
-      return refuse('bad-arguments', 'clips.remove: a range has “from” and a later “to”, in frames.');
+    const within = several ?? (from !== undefined && to !== undefined && from < to ? [{ from, to }] : []);
+    if (!within.length) return refuse('bad-arguments', 'clips.remove: a range has “from” and a later “to”, in frames.');
     return edited(session, channels, (lay) => {
       let some = false;
-      for (const track of tracks.value) some = takeOut(lay, track.id, from, to) || some;
+      for (const track of tracks.value) for (const range of within) some = takeOut(lay, track.id, range.from, range.to) || some;
+      const [{ from: first, to: last }] = within;
       return some
         ? ok(null)
-        : refuse('nothing-there', `Nothing sounds there from ${timeOf(session, from)} to ${timeOf(session, to)}. Choose another range.`);
+        : refuse('nothing-there', `Nothing sounds there from ${timeOf(session, first)} to ${timeOf(session, last)}. Choose another range.`);
     });
   },
   linked: linkedRemove

@@ -5,6 +5,7 @@ import { anyEdits, editDesk, editOf, LENGTH, playedBy } from '../../tests/oracle
 import { apart, carryOut, module, noise, play, rig } from '../../tests/oracle/rig.ts';
 import { plan } from '../commands/plan.ts';
 import { startKernel } from '../kernel/kernel.ts';
+import { checkSession } from '../session/check.ts';
 import { commit } from '../session/changes.ts';
 import type { Clip, Session } from '../session/entities.ts';
 import { clipsInTime, edgeOf } from '../session/timeline.ts';
@@ -52,6 +53,18 @@ describe('clips', () => {
             );
             expect(apart(whole, expected)).toBeLessThan(-100);
           }
+        // Halves of the pair, and a copy of it, play what it plays.
+        const sides = ([0, 1] as const).map((side) => read(session, 'l', side, [SPAN]));
+        const changed = plan(session, { do: 'channels.duplicate', ids: ['l'], as: 'copy' });
+        if (!changed.ok) throw new Error(changed.error.message);
+        commit(session, changed.value.changes);
+        const copy = [...session.channel.values()].find(
+          ({ born }) => born === Math.max(...[...session.channel.values()].map((each) => each.born))
+        )!;
+        for (const side of [0, 1] as const) expect(apart(read(session, copy.id, side, [SPAN]), sides[side])).toBeLessThan(-300);
+        carryOut(session, { do: 'tracks.split', id: 'l', right: 's' });
+        expect(checkSession(session)).toEqual({ ok: true, value: null });
+        for (const [i, id] of ['l', 's'].entries()) expect(apart(read(session, id, 0, [SPAN]), sides[i])).toBeLessThan(-300);
       }),
       { numRuns: 150, seed: 18 }
     );

@@ -9,8 +9,12 @@ export type Recordings = Readonly<Record<string, { readonly file: string; readon
 /** Frames of a piece: at 48 kHz two thirds of a second, so that 500 stereo tracks hold 130 MB. */
 const PIECE = 32768;
 
-type Piece = { readonly from: number; readonly sides: readonly Float32Array[] };
-type Open = { readonly handle: number; pieces: Piece[] };
+/** Pieces of one recording that are held at most, and reads in the course of which one has to be used to stay: clips may play it at several places. */
+const MOST_PIECES = 8;
+const LATELY = 100;
+
+type Piece = { readonly from: number; readonly sides: readonly Float32Array[]; used: number };
+type Open = { readonly handle: number; pieces: Piece[]; reads: number };
 
 /** By media id. `const { read, close } = filePcm(recordings)` */
 export function filePcm(recordings: Recordings): { readonly read: Pcm; readonly close: () => void } {
@@ -26,20 +30,23 @@ export function filePcm(recordings: Recordings): { readonly read: Pcm; readonly 
       decode(stored, info.encoding, samples);
       return samples;
     });
-    return { from, sides };
+    return { from, sides, used: own.reads };
   };
   return {
     read: (mediaId, channel, from, into) => {
       let own = opened.get(mediaId);
-      if (!own) opened.set(mediaId, (own = { handle: openSync(recordings[mediaId].file, 'r'), pieces: [] }));
+      if (!own) opened.set(mediaId, (own = { handle: openSync(recordings[mediaId].file, 'r'), pieces: [], reads: 0 }));
+      own.reads++;
       for (let at = Math.max(0, -from); at < into.length;) {
         const begin = Math.floor((from + at) / PIECE) * PIECE;
         let piece = own.pieces.find((each) => each.from === begin);
         if (!piece) {
           piece = load(mediaId, own, begin);
-          // Two clips may play one recording at two places.
-          own.pieces = [piece, ...own.pieces].slice(0, 2);
+          const { reads, pieces } = own;
+          const lately = pieces.filter(({ used }) => reads - used < LATELY).sort((a, b) => b.used - a.used);
+          own.pieces = [piece, ...lately].slice(0, MOST_PIECES);
         }
+        piece.used = own.reads;
         const side = piece.sides[channel];
         const offset = from + at - begin;
         const count = Math.min(into.length - at, PIECE - offset);

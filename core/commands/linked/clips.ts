@@ -60,18 +60,25 @@ export function linkedCut(session: Session, args: At): Expansion | null {
   return expansion(session, [{ ...args, do: 'clips.cut', ids }], members, new Set(tracksOf(found)));
 }
 
-type Removal = { readonly ids?: readonly string[]; readonly channels?: readonly string[]; readonly from?: Frames; readonly to?: Frames };
+type Removal = {
+  readonly ids?: readonly string[];
+  readonly channels?: readonly string[];
+  readonly from?: Frames;
+  readonly to?: Frames;
+  readonly ranges?: readonly Range[];
+};
 export function linkedRemove(session: Session, args: Removal): Expansion | null {
   const clips = named(session, args.ids ?? []);
   const members = membersOf(session, args.channels ?? tracksOf(clips), 'cuts');
+  const given = args.ranges ?? (args.from !== undefined && args.to !== undefined ? [{ from: args.from, to: args.to }] : []);
   const steps: Step[] = [{ ...args, do: 'clips.remove' }];
   const taking = new Set<string>();
-  for (const { id, lead } of members)
-    for (const { from, to } of args.channels ? [{ from: args.from!, to: args.to! }] : rangesOf(clips, lead))
-      if (clipsWithin(session, id, from, to).length) {
-        steps.push({ do: 'clips.remove', channels: [id], from, to });
-        taking.add(id);
-      }
+  for (const { id, lead } of members) {
+    const ranges = (args.channels ? given : rangesOf(clips, lead)).filter(({ from, to }) => clipsWithin(session, id, from, to).length);
+    if (!ranges.length) continue;
+    steps.push({ do: 'clips.remove', channels: [id], ranges });
+    taking.add(id);
+  }
   return expansion(session, steps, members, taking);
 }
 

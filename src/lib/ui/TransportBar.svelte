@@ -129,22 +129,24 @@
     <div class="num bars">{barText(transport.position, transport.rate, store.settings.bpm, store.settings.beatsPerBar)}</div>
     <div class="num time">{timeText(transport.position, transport.rate)} · {store.settings.bpm} BPM</div>
   </div>
-  <div
-    class="song"
-    bind:clientWidth={room}
-    role="slider"
-    tabindex="0"
-    aria-label="Position in the song"
-    aria-valuemin="0"
-    aria-valuemax={Math.round(end / transport.rate)}
-    aria-valuenow={Math.round(transport.position / transport.rate)}
-    aria-valuetext={timeText(transport.position, transport.rate)}
-    onpointerdown={press}
-    {onkeydown}
-  >
-    {#if shown}<span class="loop" style:left="{(shown.from / end) * 100}%" style:width="{((shown.to - shown.from) / end) * 100}%"
-      ></span>{/if}
-    <canvas bind:this={canvas}></canvas>
+  <div class="song" bind:clientWidth={room}>
+    <div
+      class="slide"
+      role="slider"
+      tabindex="0"
+      aria-label="Position in the song"
+      aria-valuemin="0"
+      aria-valuemax={Math.round(end / transport.rate)}
+      aria-valuenow={Math.round(transport.position / transport.rate)}
+      aria-valuetext={timeText(transport.position, transport.rate)}
+      onpointerdown={press}
+      {onkeydown}
+    >
+      {#if shown}<span class="loop" style:left="{(shown.from / end) * 100}%" style:width="{((shown.to - shown.from) / end) * 100}%"
+        ></span>{/if}
+      <canvas bind:this={canvas}></canvas>
+      <span class="head" style:transform="translateX({Math.min(100, (transport.position / end) * 100)}%)"></span>
+    </div>
     {#each store.ranges as range (range.id)}
       <button
         class="range"
@@ -171,7 +173,6 @@
         onclick={() => transport.locate(marker.at)}
       ></button>
     {/each}
-    <span class="head" style:transform="translateX({Math.min(100, (transport.position / end) * 100)}%)"></span>
   </div>
   <ListenTo />
   <button class="peak" title="Highest peak of the mix since it was last cleared. Click to clear." onclick={() => (highest = -Infinity)}>
@@ -227,6 +228,9 @@
   .song {
     position: relative;
     height: 48px;
+  }
+  .slide {
+    height: 100%;
     cursor: text;
     touch-action: none;
   }

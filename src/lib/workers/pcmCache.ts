@@ -8,10 +8,10 @@ import type { Pcm, Span } from '$core/engine/engine';
 const CHUNK = 8192;
 /** Chunks fetched in one request. */
 const MOST_RUN = 8;
-/** Chunks around the play position that are never let go. */
-const NEAR = 24;
-/** Samples kept before the chunks farthest from the play position go. */
+/** Samples kept before those go that were wanted longest ago: clips play from anywhere, near in time is not near in a recording. */
 const MOST_SAMPLES = 100_000_000;
+/** Looks for what is wanted in the course of which nothing that was is let go. */
+const LATELY = 200;
 
 const JSON_HEAD = { 'Content-Type': 'application/json' };
 
@@ -45,21 +45,28 @@ function* playing(session: Session, from: number, to: number): Generator<Clip> {
       for (const clip of clipsWithin(session, id, from, to)) if (!clip.muted) yield clip;
 }
 
-export function createPcmCache(): PcmCache {
+/** `most` samples are kept. */
+export function createPcmCache(most = MOST_SAMPLES): PcmCache {
   const chunks = new Map<number, Chunk>();
+  /** By chunk number, when it was wanted last, in looks. */
+  const wanted = new Map<number, number>();
+  let looks = 0;
   const fetching = new Map<string, Promise<void>>();
 
   /** Media ids lacking, by chunk number. */
   const lacking = (session: Session, spans: readonly Span[]): Map<number, string[]> => {
     const lists = new Map<number, Set<string>>();
+    looks++;
     for (const { from, to } of spans)
       for (const clip of playing(session, from, to)) {
         const begin = Math.max(from, clip.start);
         const end = Math.min(to, clip.start + clip.length);
         const first = Math.floor((clip.offset + begin - clip.start) / CHUNK);
         const last = Math.floor((clip.offset + end - 1 - clip.start) / CHUNK);
-        for (let number = first; number <= last; number++)
+        for (let number = first; number <= last; number++) {
+          wanted.set(number, looks);
           if (!chunks.get(number)?.has(clip.mediaId)) lists.set(number, (lists.get(number) ?? new Set()).add(clip.mediaId));
+        }
       }
     return new Map([...lists].map(([number, ids]) => [number, [...ids]]));
   };
@@ -96,17 +103,19 @@ export function createPcmCache(): PcmCache {
     }
     // Only whole: a chunk that is half decoded must not look ready.
     run.forEach((chunk, i) => chunks.set(number + i, new Map([...(chunks.get(number + i) ?? []), ...chunk])));
-    evict(number);
+    evict();
   };
 
-  const evict = (near: number) => {
+  const evict = () => {
     const size = (chunk: Chunk) => [...chunk.values()].reduce((sum, sides) => sum + (sides?.length ?? 0) * CHUNK, 0);
     let total = [...chunks.values()].reduce((sum, chunk) => sum + size(chunk), 0);
-    const farthest = [...chunks.keys()].sort((a, b) => Math.abs(b - near) - Math.abs(a - near));
-    for (const number of farthest) {
-      if (total <= MOST_SAMPLES || Math.abs(number - near) < NEAR) return;
+    if (total <= most) return;
+    const oldest = [...chunks.keys()].sort((a, b) => wanted.get(a)! - wanted.get(b)!);
+    for (const number of oldest) {
+      if (total <= most || looks - wanted.get(number)! < LATELY) return;
       total -= size(chunks.get(number)!);
       chunks.delete(number);
+      wanted.delete(number);
     }
   };
 

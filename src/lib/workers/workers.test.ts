@@ -70,6 +70,30 @@ describe('recordings cache', () => {
     expect(far).toEqual(files.get(hashes.get('m-a')!)![0].subarray(36_000, 70_000));
   });
 
+  it('lets go what was wanted longest ago, and never what is wanted now, wherever in their recordings clips play', async () => {
+    vi.stubGlobal('fetch', serve);
+    const scattered = carryOut(
+      emptyDesk(),
+      trackCommand([{ id: 'a', frames: FRAMES }]),
+      { do: 'clips.cut', ids: ['a:1'], at: 20_000, as: 'x' },
+      { do: 'clips.cut', ids: ['x:1'], at: 80_000, as: 'y' },
+      { do: 'clips.move', ids: ['y:1'], by: -60_000 }
+    );
+    hashed(scattered);
+    // Room for a single chunk: less than any span needs.
+    const cache = createPcmCache(8192);
+    const span = [{ from: 15_000, to: 25_000 }];
+    await cache.load(scattered, span);
+    expect(cache.ready(scattered, span)).toBe(true);
+    // Long after, something else takes its place.
+    for (let i = 0; i < 250; i++) cache.ready(scattered, [{ from: 0, to: 10 }]);
+    await cache.load(scattered, [
+      { from: 0, to: 10 },
+      { from: 32_000, to: 33_000 }
+    ]);
+    expect([cache.ready(scattered, [{ from: 0, to: 10 }]), cache.ready(scattered, span)]).toEqual([true, false]);
+  });
+
   it('asks for nothing past a recording’s end, and says when reading fails', async () => {
     vi.stubGlobal('fetch', serve);
     const cache = createPcmCache();

@@ -23,6 +23,10 @@ it('brings a database of the first version forward, twice without harm', async (
     ]);
     // What the first version let in and today's description does not.
     await database.query("update channel set name = repeat('x', 130), fader_db = -150 where id = 'ret'");
+    await database.query(
+      `insert into clip (session_id, id, channel_id, media_id, start, "offset", length)
+        select session_id, 'a:over', channel_id, media_id, start + 10, 0, 20 from clip where id = 'a:1'`
+    );
     await migrate(database);
     await migrate(database);
     const sessions = createSessions(database);
@@ -32,8 +36,11 @@ it('brings a database of the first version forward, twice without harm', async (
     expect(state.session.channel.get('a')).toMatchObject({ name: 'Bass pan', faderDb: -Infinity, trimDb: 0, polarity: false });
     expect(state.session.send.get('a\nret')).toMatchObject({ levelDb: -7.25, tap: 'pre', mono: false, pan: null });
     expect(state.session.insert.get('ret:reverb')).toMatchObject({ keyId: null, params: { decay: 2.25 } });
-    expect(state.session.clip.get('a:1')!.channel).toBe(0);
-    expect(state.session.settings.get('settings')).toMatchObject({ bpm: 104, zero: 0, soloDimDb: null, lastSolo: [] });
+    // The later of two clips that lay over each other lies on top.
+    const { start } = state.session.clip.get('a:1')!;
+    expect(state.session.clip.get('a:1')).toMatchObject({ channel: 0, length: 10, gainDb: 0, fadeIn: 0, muted: false });
+    expect(state.session.clip.get('a:over')).toMatchObject({ start: start + 10, length: 20 });
+    expect(state.session.settings.get('settings')).toMatchObject({ bpm: 104, zero: 0, soloDimDb: null, lastSolo: [], edgeMs: 2 });
     // Brought into range, and nothing else of it is touched: what is null stays so.
     expect(state.session.channel.get('ret')).toMatchObject({
       name: 'x'.repeat(120),

@@ -123,6 +123,7 @@
     const x = span.xOf(transport.position);
     span.zoom(factor, x >= 0 && x <= span.width ? x : span.width / 2);
   };
+  const toRow = (direction: -1 | 1) => edits.toRow(direction, order);
   const heights = (by: 1 | -1) => {
     const next = new Map(tall);
     for (const id of selection.ids.size ? selection.ids : order) {
@@ -132,7 +133,7 @@
     tall = next;
   };
   const list = timelineCommands({
-    ...{ edits, span, rowBy, heights, zoom },
+    ...{ edits, span, rowBy, toRow, heights, zoom },
     findBleed: () => findBleed(),
     hasRows: () => selection.ids.size > 0,
     toggle: (what) => actions.toggle(what, [...selection.ids])
@@ -155,7 +156,7 @@
   const keys = rowKeys({
     busy: () => menu !== null,
     commands: list,
-    moveBy: () => undefined,
+    moveBy: (by) => edits.some() && toRow(by),
     extend: (by) => rowBy(by, true),
     selectAll: () => selection.set(order, selection.last)
   });

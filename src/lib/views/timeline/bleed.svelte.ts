@@ -1,5 +1,4 @@
 // Bleed of a track while one looks for it: its levels, how it is told apart, what is proposed and which of that is chosen.
-import type { Command } from '$core/commands/index';
 import { BLEED_HOW, findBleed, type Bleed, type BleedHow } from '$core/measure/bleed';
 import { ask } from '$lib/state/api';
 import type { SessionStore } from '$lib/state/session.svelte';
@@ -61,10 +60,8 @@ export function createBleedSearch(store: SessionStore) {
     /** Cuts what is chosen, as one entry. */
     cut: () => {
       const id = channelId;
-      const commands = (found?.proposals ?? []).flatMap(({ from, to }): Command[] =>
-        left.has(from) ? [] : [{ do: 'clips.remove', channels: [id!], from, to }]
-      );
-      if (commands.length && store.act(commands)) close();
+      const ranges = (found?.proposals ?? []).flatMap(({ from, to }) => (left.has(from) ? [] : [{ from, to }]));
+      if (ranges.length && store.act([{ do: 'clips.remove', channels: [id!], ranges }])) close();
     }
   };
 }

@@ -10,12 +10,13 @@ type Means = {
   readonly rowBy: (by: 1 | -1) => void;
   /** So many times closer, around the playhead where that is in view. */
   readonly zoom: (factor: number) => void;
+  readonly toRow: (direction: -1 | 1) => void;
   readonly heights: (by: 1 | -1) => void;
   readonly hasRows: () => boolean;
   readonly toggle: (what: 'mute' | 'solo') => void;
 };
 
-export function timelineCommands({ edits, span, zoom, findBleed, rowBy, heights, hasRows, toggle }: Means): readonly KeyedCommand[] {
+export function timelineCommands({ edits, span, zoom, findBleed, rowBy, toRow, heights, hasRows, toggle }: Means): readonly KeyedCommand[] {
   const { some } = edits;
   const rowsOrClips = () => some() || edits.rows().length > 0;
   return [
@@ -51,6 +52,24 @@ export function timelineCommands({ edits, span, zoom, findBleed, rowBy, heights,
     { title: 'Move clips earlier by a frame', group: 'Clips', keys: '[', key: '[', run: () => edits.nudge(-1, 'frame'), when: some },
     { title: 'Move clips later by a frame', group: 'Clips', keys: ']', key: ']', run: () => edits.nudge(1, 'frame'), when: some },
     { title: 'Find bleed…', group: 'Clips', keys: 'b', key: 'b', run: findBleed, when: () => edits.rows().length > 0 },
+    {
+      title: 'Range begins at the playhead',
+      group: 'Clips',
+      keys: '(',
+      key: '(',
+      run: () => edits.rangeAt('from'),
+      when: () => edits.rows().length > 0
+    },
+    {
+      title: 'Range ends at the playhead',
+      group: 'Clips',
+      keys: ')',
+      key: ')',
+      run: () => edits.rangeAt('to'),
+      when: () => edits.rows().length > 0
+    },
+    { title: 'Move clips to the track above', group: 'Clips', keys: 'Alt+↑', run: () => toRow(-1), when: some },
+    { title: 'Move clips to the track below', group: 'Clips', keys: 'Alt+↓', run: () => toRow(1), when: some },
     { title: 'Marker at the playhead', group: 'Clips', keys: 'p', key: 'p', run: edits.mark },
     { title: 'New range', group: 'Clips', keys: 'g', key: 'g', run: edits.newRange },
     { title: 'Loop the selection, or no longer', group: 'Playing', keys: 'y', key: 'y', run: edits.loop },

@@ -4,7 +4,7 @@ import { plan } from '$core/commands/plan';
 import { snapped, type Snap } from '$core/clips/snap';
 import { commit } from '$core/session/changes';
 import type { Clip, Session } from '$core/session/entities';
-import { clipEnd } from '$core/session/joints';
+import { clipEnd, crosses } from '$core/session/joints';
 import { clipsInTime, clipsWithin } from '$core/session/timeline';
 import { placeOf } from './paint';
 
@@ -63,6 +63,14 @@ export function commandOf(session: Session, { hit: { clip, part }, ids, by, over
   if (part === 'start') return { do: 'clips.trim', ids: [...ids], start: Math.min(brought(clip.start + by), clipEnd(clip) - 1) };
   if (part === 'end') return { do: 'clips.trim', ids: [...ids], end: Math.max(brought(clipEnd(clip) + by), clip.start + 1) };
   const room = (each: Clip, other: number) => each.length - other;
+  // A fade that crosses is half of a crossing: both go with the hand.
+  const own = clipsInTime(session, clip.channelId);
+  const before = part === 'fadeIn' ? own.find((other) => crosses(other, clip)) : undefined;
+  const after = part === 'fadeOut' ? own.find((other) => crosses(clip, other)) : undefined;
+  if (before || after) {
+    const frames = (part === 'fadeIn' ? clip.fadeIn : clip.fadeOut) + (part === 'fadeIn' ? by : -by);
+    return { do: 'clips.join', ids: before ? [before.id, clip.id] : [clip.id, after!.id], frames: Math.max(0, Math.round(frames)) };
+  }
   if (part === 'fadeIn') {
     const most = Math.min(...clips.map((each) => room(each, each.fadeOut)));
     return {
@@ -82,8 +90,20 @@ export function commandOf(session: Session, { hit: { clip, part }, ids, by, over
   return far === 0 && to === undefined ? null : { do: 'clips.move', ids: [...ids], by: far, ...(to === undefined ? {} : { to }) };
 }
 
-/** What tracks would look like with a command carried out, by track; or why it cannot be. The session is left as it was. */
-export function previewOf(session: Session, command: Command): ReadonlyMap<string, readonly Clip[]> | string {
+export type Preview = { readonly command: Command; readonly rows: ReadonlyMap<string, readonly Clip[]> };
+
+/** A command as far as it can go: where something linked stops it sooner, so far. */
+function within(session: Session, command: Command): Command {
+  const planned = plan(session, command);
+  const most = planned.ok ? undefined : planned.error.data?.most;
+  if (typeof most !== 'number') return command;
+  if (command.do === 'clips.move') return { ...command, by: most + 0 };
+  return command.do === 'clips.join' ? { ...command, frames: most } : command;
+}
+
+/** A command, as far as it can go, and what tracks would look like with it, by track; or why it cannot be. The session is left as it was. */
+export function previewOf(session: Session, asked: Command): Preview | string {
+  const command = within(session, asked);
   const planned = plan(session, command);
   if (!planned.ok) return planned.error.message;
   const touched = new Set(
@@ -95,7 +115,7 @@ export function previewOf(session: Session, command: Command): ReadonlyMap<strin
   );
   const back = commit(session, planned.value.changes);
   try {
-    return new Map([...touched].map((id) => [id, [...clipsInTime(session, id)]]));
+    return { command, rows: new Map([...touched].map((id) => [id, [...clipsInTime(session, id)]])) };
   } finally {
     commit(session, back);
   }

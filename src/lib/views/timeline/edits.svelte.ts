@@ -3,6 +3,7 @@ import type { Command } from '$core/commands/index';
 import { stepFrom, snapped, SNAPS, type Snap } from '$core/clips/snap';
 import type { Clip, Range } from '$core/session/entities';
 import { clipEnd } from '$core/session/joints';
+import { endOf } from '$core/session/select';
 import { clipsInTime, clipsWithin } from '$core/session/timeline';
 import { createSelection } from '$lib/state/selection.svelte';
 import type { Desk } from '$lib/state/desk';
@@ -132,6 +133,31 @@ export function createEdits({ store, selection, transport }: Desk) {
     const names = new Set(taken.map(({ name }) => name));
     for (let n = 1; ; n++) if (!names.has(`${base} ${n}`)) return `${base} ${n}`;
   };
+  /** The range begins or ends at the playhead: from there to where it ended, or to the song's end. */
+  const rangeAt = (which: 'from' | 'to') => {
+    const at = playhead();
+    const end = Math.max(at + 1, endOf(session));
+    const next =
+      which === 'from'
+        ? { from: at, to: range && range.to > at ? range.to : end }
+        : { from: range && range.from < at ? range.from : 0, to: at };
+    if (next.from >= next.to) return store.say('A range ends after it begins: move the playhead on.');
+    clips.clear();
+    range = next;
+  };
+  /** Moves the selected clips of one track onto the next one of its width, above or below among `order`. */
+  const toRow = (direction: -1 | 1, order: readonly string[]) => {
+    const list = chosen();
+    const from = list[0] && session.channel.get(list[0].channelId);
+    if (!from) return;
+    const fits = order.filter((id) => {
+      const row = session.channel.get(id);
+      return (row?.kind === 'track' || row?.kind === 'key') && row.width === from.width;
+    });
+    const to = fits[fits.indexOf(from.id) + direction];
+    if (!to) return store.say(`No ${from.width === 1 ? 'mono' : 'stereo'} track stands ${direction < 0 ? 'above' : 'below'} ${from.name}.`);
+    if (act([{ do: 'clips.move', ids: ids(), by: 0, to }])) selection.set([to], to);
+  };
   const mark = () =>
     act([{ do: 'markers.set', id: fresh(), name: named('Marker', store.markers), at: playhead(), colour: session.marker.size % 12 }]);
   const newRange = () => {
@@ -176,7 +202,7 @@ export function createEdits({ store, selection, transport }: Desk) {
       range = null;
     },
     stepPlayhead: (direction: -1 | 1, how: 'snap' | 'ms' | 'frame') => transport.locate(stepped(playhead(), direction, how)),
-    ...{ cut, takeOut, nudge, fadeTo, trimTo, duplicate, join, selectUnder, toEdge, mark, newRange, loop, mute, meant },
+    ...{ rangeAt, toRow, cut, takeOut, nudge, fadeTo, trimTo, duplicate, join, selectUnder, toEdge, mark, newRange, loop, mute, meant },
     reunite: () => act([{ do: 'clips.reunite', ids: ids() }]),
     /** A range of the session looped, or no longer. */
     loopRange: ({ start, length }: Range) => {

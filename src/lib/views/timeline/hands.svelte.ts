@@ -74,7 +74,8 @@ export function createHands({ desk: { store, selection, transport }, edits, span
         });
         const seen = command && previewOf(session, command);
         problem = typeof seen === 'string' ? seen : null;
-        preview = typeof seen === 'string' ? null : seen;
+        preview = seen === null || typeof seen === 'string' ? null : seen.rows;
+        if (seen !== null && typeof seen !== 'string') command = seen.command;
         word = command && wordOf(command);
       },
       (last) => {
@@ -93,6 +94,7 @@ export function createHands({ desk: { store, selection, transport }, edits, span
     const time = (frames: number) => timeText(frames, store.settings.rate);
     if (command.do === 'clips.move') return `${command.by! < 0 ? '−' : '+'}${time(Math.abs(command.by!))}`;
     if (command.do === 'clips.trim') return time(command.start ?? command.end!);
+    if (command.do === 'clips.join') return `${Math.round((command.frames! / store.settings.rate) * 1000)} ms`;
     if (command.do === 'clips.fade') return `${Math.round(((command.in ?? command.out)!.frames! / store.settings.rate) * 1000)} ms`;
     return '';
   };

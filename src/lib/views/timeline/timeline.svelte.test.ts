@@ -60,12 +60,31 @@ describe('a drag', () => {
   it('shows what would be, of linked tracks too, and leaves the session alone', () => {
     const before = encodeSession(session);
     const seen = previewOf(session, { do: 'clips.cut', ids: ['a:1'], at: 2000, as: 'n' });
-    expect([...(seen as Map<string, unknown[]>)].map(([id, clips]) => [id, clips.length])).toEqual([
+    expect(typeof seen !== 'string' && [...seen.rows].map(([id, clips]) => [id, clips.length])).toEqual([
       ['a', 2],
       ['b', 2]
     ]);
     expect(previewOf(session, { do: 'clips.move', ids: ['c:1'], by: 0, to: 'w' })).toMatch('is mono and Track w stereo');
     expect(encodeSession(session)).toEqual(before);
+    const crossed = carryOut(
+      editDesk(),
+      { do: 'clips.cut', ids: ['c:1'], at: 3000, as: 'x' },
+      { do: 'clips.join', ids: ['c:1'], frames: 400 }
+    );
+    const pulled = commandOf(crossed, {
+      ...{
+        hit: { clip: crossed.clip.get('x:1')!, part: 'fadeIn' as const },
+        ids: ['x:1'],
+        by: 200,
+        over: null,
+        snap: 'off' as const,
+        playhead: 0
+      }
+    });
+    expect(pulled).toEqual({ do: 'clips.join', ids: ['c:1', 'x:1'], frames: 600 });
+    // As far as the clips reach.
+    const far = previewOf(crossed, { do: 'clips.join', ids: ['c:1', 'x:1'], frames: 99_999 });
+    expect(typeof far !== 'string' && far.command).toMatchObject({ frames: 6000 });
   });
 });
 
@@ -91,7 +110,15 @@ function hands() {
   const noted: string[] = [];
   const note = (what: string) => () => void noted.push(what);
   const list = timelineCommands({
-    ...{ edits, span: createSpan(whole.store), zoom: note('zoom'), findBleed: note('bleed'), rowBy: note('row'), heights: note('heights') },
+    ...{
+      edits,
+      span: createSpan(whole.store),
+      zoom: note('zoom'),
+      findBleed: note('bleed'),
+      rowBy: note('row'),
+      toRow: note('to'),
+      heights: note('heights')
+    },
     ...{ hasRows: () => true, toggle: note('toggle') }
   });
   return { store: whole.store, edits, transport, list, said, noted };
@@ -111,7 +138,7 @@ describe('keys and menus', () => {
   });
 
   it('have keys of their own', () => {
-    const keys = hands().list.map(({ key }) => key);
+    const keys = hands().list.flatMap(({ key }) => key ?? []);
     expect(new Set(keys).size).toBe(keys.length);
     // What the page itself listens to.
     for (const key of ['n', 'l', '?', '/', ' ', 'Home', ...'123456789']) expect(keys).not.toContain(key);
@@ -126,6 +153,12 @@ describe('keys and menus', () => {
     expect(of('c:1').length).toBe(1500);
     edits.duplicate();
     expect(store.clips('c').map(({ start }) => start)).toEqual([0, 1500, 3000]);
+    edits.toRow(-1, ['a', 'b', 'c', 'w']);
+    expect(store.clips('b').map(({ start, length }) => [start, length])).toEqual([
+      [0, 1500],
+      [1500, 4500]
+    ]);
+    edits.toRow(1, ['a', 'b', 'c', 'w']);
     edits.toEdge(1);
     expect(transport.position).toBe(3000);
     edits.setRange({ from: 3500, to: 4000 });
