@@ -14,6 +14,7 @@ export const inside = (clip: Clip, at: Frames): boolean => clip.start < at && at
 
 /** Cuts clips at a frame inside them; pieces take `as` with a number behind. Inside a crossing both end there. */
 export function cutAt(lay: Lay, clips: readonly Clip[], at: Frames, as: string): void {
+  let made = 0;
   for (const { id } of clips) {
     const clip = lay.clips.get(id);
     if (!clip || !inside(clip, at)) continue;
@@ -23,7 +24,7 @@ export function cutAt(lay: Lay, clips: readonly Clip[], at: Frames, as: string):
     if (met) {
       put(lay, partOf(met[0], met[0].start, at));
       put(lay, partOf(met[1], at, clipEnd(met[1])));
-    } else split(lay, clip, at, `${as}:1`);
+    } else split(lay, clip, at, `${as}:${++made}`);
   }
 }
 
@@ -55,7 +56,9 @@ function within(lay: Lay, clips: readonly Clip[], by: Frames): Result<null> {
   if (first && first.start + by < 0)
     return refuse(
       'before-zero',
-      `${nameOf(lay, first)} begins ${first.start} frames after the session’s beginning: it can go back by that, not by ${-by}.`,
+      first.start === 0
+        ? `${nameOf(lay, first)} begins where the session does: it cannot go back any further.`
+        : `${nameOf(lay, first)} begins ${first.start} frames after the session’s beginning: it can go back by that, not by ${-by}.`,
       { id: first.id, most: -first.start }
     );
   const most = DAY_S * settingsOf(lay.session).rate;
@@ -100,8 +103,8 @@ export function copy(lay: Lay, clips: readonly Clip[], by: Frames, as: string): 
   const fits = within(lay, clips, by);
   if (!fits.ok) return fits;
   const made = new Set<string>();
-  for (const clip of clips) {
-    const id = newClipId(lay, `${as}:1`);
+  for (const [i, clip] of clips.entries()) {
+    const id = newClipId(lay, `${as}:${i + 1}`);
     made.add(id);
     put(lay, { ...clip, id, start: clip.start + by });
   }

@@ -77,8 +77,8 @@ describe('clips', () => {
       editDesk(),
       ...[100, 1000, 1111, 3333, 5999].map((at, i) => ({ do: 'clips.cut' as const, channels: ['a', 'c', 'l', 'w'], at, as: `x${i}` })),
       { do: 'clips.join', ids: ['x1:1', 'x2:1'], frames: 60 },
-      { do: 'clips.gain', ids: ['x3:1', 'x3:1:2'], db: -6 },
-      { do: 'clips.gain', ids: ['x3:1', 'x3:1:2'], db: 0 }
+      { do: 'clips.gain', ids: ['x3:1', 'x3:2'], db: -6 },
+      { do: 'clips.gain', ids: ['x3:1', 'x3:2'], db: 0 }
     );
     expect(cut.clip.size).toBeGreaterThan(30);
     expect(play(rig(cut, recordings), LENGTH, 100)).toEqual(whole);

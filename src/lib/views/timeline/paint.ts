@@ -137,6 +137,7 @@ function linesOf(pen: CanvasRenderingContext2D, picture: Picture, clip: Clip, ne
   const { from, perPixel, width, height, paints, selected, mediaOf } = picture;
   const { top, tall } = placeOf(clip, height);
   const [left, right] = [(clip.start - from) / perPixel, (clipEnd(clip) - from) / perPixel];
+  if (right - left < 3 && !selected.has(clip.id)) return;
   const [begin, end] = [Math.max(-8, left), Math.min(width + 8, right)];
   const media = mediaOf(clip.mediaId);
   if (media && perPixel < POINTS) singleSamples(pen, picture, clip, next, media, top + tall / 2, tall / 2 - 1);
@@ -160,7 +161,7 @@ function linesOf(pen: CanvasRenderingContext2D, picture: Picture, clip: Clip, ne
     pen.lineWidth = 2;
     pen.strokeRect(begin + 1, top + 1, Math.max(1, end - begin - 2), tall - 2);
     paintHandles(pen, picture, clip, top);
-  } else if (right - left > 3) {
+  } else {
     // Where pieces meet a hair tells them apart.
     pen.fillStyle = paints.sheet;
     pen.fillRect(right - 0.75, top, 1.5, tall);
