@@ -1,8 +1,9 @@
 // An edit under way: the clips of some tracks, changed one by one, brought back to what may stand together, and told as changes.
 import { creation, removal, update, type Change } from '../session/changes.ts';
 import type { Clip, Media, Session } from '../session/entities.ts';
-import { byTime, clipEnd, crosses, goesOn, inStep, overlapIn } from '../session/joints.ts';
-import { clipsInTime, edgeOf } from '../session/timeline.ts';
+import { byTime, clipEnd, crosses, overlapIn } from '../session/joints.ts';
+import { clipsInTime } from '../session/timeline.ts';
+import { edgesBefore, heal, soften } from './edges.ts';
 import { idsBy } from '../session/lookup.ts';
 import type { Frames } from '../units.ts';
 
@@ -88,8 +89,7 @@ export function settle(
 ): void {
   const channels = new Set([...lay.clips.values()].filter((clip) => lay.before.get(clip.id) !== clip).map(({ channelId }) => channelId));
   for (const { channelId, id } of lay.before.values()) if (lay.clips.get(id)?.channelId !== channelId) channels.add(channelId);
-  const edge = edgeOf(lay.session);
-  const was = edgesOf([...lay.before.values()]);
+  const was = edgesBefore(lay);
   for (const channelId of channels) {
     for (let pair = overlapIn(ownOf(lay, channelId)); pair; pair = overlapIn(ownOf(lay, channelId))) {
       const [earlier, later] = pair;
@@ -97,8 +97,8 @@ export function settle(
       carve(lay, lower, upper.start, clipEnd(upper), upper);
     }
     for (const clip of ownOf(lay, channelId)) fit(lay, clip);
-    heal(lay, channelId, was, edge);
-    soften(lay, channelId, was, edge, meant);
+    heal(lay, channelId, was);
+    soften(lay, channelId, was, meant);
   }
 }
 
@@ -109,73 +109,6 @@ function fit(lay: Lay, clip: Clip): void {
   const crossed = [...lay.clips.values()].some((other) => other.channelId === clip.channelId && crosses(other, clip));
   const kept = crossed ? Math.min(length, fadeIn) : Math.floor((length * fadeIn) / (fadeIn + fadeOut));
   put(lay, { ...clip, fadeIn: kept, fadeOut: Math.min(fadeOut, length - kept) });
-}
-
-type Edges = {
-  /** Edges that begin or stop at once, by what of a recording they show. */
-  readonly hard: ReadonlySet<string>;
-  /** Where a piece begins where one of the same recording stops, whatever their fades. */
-  readonly joints: ReadonlySet<string>;
-};
-const edgeKey = (clip: Clip, which: 'in' | 'out') =>
-  `${clip.mediaId}\n${clip.channel} ${clip.side} ${which} ${clip.offset + (which === 'in' ? 0 : clip.length)}`;
-
-/** Of clips that meet: each with the one after it on the same side, by track. */
-function* meetings(clips: readonly Clip[]): Generator<readonly [Clip, Clip]> {
-  const last = new Map<string, Clip>();
-  for (const clip of [...clips].sort(byTime)) {
-    const key = `${clip.channelId}\n${clip.side}`;
-    const before = last.get(key);
-    if (before && clipEnd(before) >= clip.start) yield [before, clip];
-    last.set(key, clip);
-  }
-}
-
-function edgesOf(clips: readonly Clip[]): Edges {
-  const joints = new Set<string>();
-  const soft = new Set<string>();
-  for (const [a, b] of meetings(clips)) {
-    if (clipEnd(a) === b.start && inStep(a, b)) joints.add(edgeKey(b, 'in'));
-    if (goesOn(a, b)) soft.add(`${a.id} out`).add(`${b.id} in`);
-  }
-  const hard = new Set<string>();
-  for (const clip of clips) {
-    if (clip.fadeIn === 0 && !soft.has(`${clip.id} in`)) hard.add(edgeKey(clip, 'in'));
-    if (clip.fadeOut === 0 && !soft.has(`${clip.id} out`)) hard.add(edgeKey(clip, 'out'));
-  }
-  return { hard, joints };
-}
-
-/** Pieces that meet again lose the edge fades that parting gave them. */
-function heal(lay: Lay, channelId: string, was: Edges, edge: Frames): void {
-  for (const [a, b] of meetings(ownOf(lay, channelId))) {
-    if (clipEnd(a) !== b.start || !inStep(a, b) || was.joints.has(edgeKey(b, 'in'))) continue;
-    const [from, to] = [lay.clips.get(a.id)!, lay.clips.get(b.id)!];
-    if (from.fadeOut > edge || from.fadeOutCurve !== 'linear' || to.fadeIn > edge || to.fadeInCurve !== 'linear') continue;
-    put(lay, { ...from, fadeOut: 0 });
-    put(lay, { ...to, fadeIn: 0 });
-  }
-}
-
-function soften(lay: Lay, channelId: string, was: Edges, edge: Frames, meant: ReadonlySet<string>): void {
-  if (edge === 0) return;
-  const own = ownOf(lay, channelId);
-  const { hard } = edgesOf(own);
-  const fresh = (clip: Clip, which: 'in' | 'out') => {
-    const key = edgeKey(clip, which);
-    return hard.has(key) && !was.hard.has(key) && !meant.has(`${clip.id} ${which}`);
-  };
-  for (const clip of own) {
-    const [into, out] = [clip.fadeIn === 0 && fresh(clip, 'in'), clip.fadeOut === 0 && fresh(clip, 'out')];
-    if (!into && !out) continue;
-    const room = clip.length - clip.fadeIn - clip.fadeOut;
-    const each = Math.min(edge, into && out ? Math.floor(room / 2) : room);
-    put(lay, {
-      ...clip,
-      ...(into ? { fadeIn: each, fadeInCurve: 'linear' } : {}),
-      ...(out ? { fadeOut: each, fadeOutCurve: 'linear' } : {})
-    });
-  }
 }
 
 /** What the edit changed, recordings that nothing plays any more among it. */

@@ -1,7 +1,7 @@
 // What a track plays on one side, as stretches of recordings in the order of time: pieces that sound as one are one, fades and crossings
 // are worked out, and what sounds at a frame is found by halving.
 import type { Clip, Curve } from '../session/entities.ts';
-import { asOne, byTime, clipEnd, crosses, goesOn, inStep, sidesOf } from '../session/joints.ts';
+import { asOne, byTime, clipEnd, crosses, goesOn, inStep } from '../session/joints.ts';
 import { firstAfter } from '../session/timeline.ts';
 import type { Frames } from '../units.ts';
 import type { Kernel } from '../kernel/kernel.ts';
@@ -31,21 +31,25 @@ export type Stretch = {
 
 /** The stretches of one side, 0 left or 1 right, of a track with these clips; `edge` is over how many frames gains glide where pieces meet. */
 export function stretchesOf(clips: readonly Clip[], side: 0 | 1, edge: Frames, kernel: Kernel): Stretch[] {
-  const loudness = ({ muted, gainDb }: Clip): number => (muted ? 0 : kernel.gainOf(gainDb));
-  const own = clips.filter((clip) => sidesOf(clip).includes(side)).sort(byTime);
+  // Most have none: the kernel need not be asked.
+  const loudness = ({ muted, gainDb }: Clip): number => (muted ? 0 : gainDb === 0 ? 1 : kernel.gainOf(gainDb));
+  const own = clips.filter((clip) => clip.side === 'both' || (clip.side === 'left') === (side === 0)).sort(byTime);
   const found: Stretch[] = [];
-  for (const [i, clip] of own.entries()) {
+  for (let i = 0; i < own.length; i++) {
+    const clip = own[i];
     if (clip.muted) continue;
     const [before, next] = [own[i - 1] as Clip | undefined, own[i + 1] as Clip | undefined];
-    const last = { end: clipEnd(clip), ...ending(clip, next, edge) };
+    const { fadeOut, outCurve, whole } = ending(clip, next, edge);
+    const end = clipEnd(clip);
     if (before && asOne(before, clip)) {
-      found.push({ ...found.pop()!, ...last });
+      found.push({ ...found.pop()!, end, fadeOut, outCurve, whole });
       continue;
     }
     const gain = loudness(clip);
     const from = before && goesOn(before, clip) ? loudness(before) : gain;
     found.push({
       start: clip.start,
+      end,
       mediaId: clip.mediaId,
       channel: clip.side === 'both' ? clip.channel + side : clip.channel,
       shift: clip.offset - clip.start,
@@ -54,7 +58,9 @@ export function stretchesOf(clips: readonly Clip[], side: 0 | 1, edge: Frames, k
       from,
       fadeIn: clip.fadeIn,
       inCurve: clip.fadeInCurve,
-      ...last
+      fadeOut,
+      outCurve,
+      whole
     });
   }
   return found;

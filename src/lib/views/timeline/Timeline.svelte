@@ -1,6 +1,6 @@
 <!-- Timeline: the Ledger's rows with their clips in time; cut, moved, faded, cleaned of bleed; markers and ranges above. -->
 <script lang="ts">
-  import { onMount, untrack } from 'svelte';
+  import { onMount, tick as settled, untrack } from 'svelte';
   import { SNAPS, type Snap } from '$core/clips/snap';
   import { endOf } from '$core/session/select';
   import { createAudition } from '$lib/state/audition.svelte';
@@ -10,6 +10,7 @@
   import Empty from '$lib/ui/Empty.svelte';
   import Menu from '$lib/ui/Menu.svelte';
   import { ledgerActions } from '../ledger/actions';
+  import Pickers from '../ledger/Pickers.svelte';
   import { drawnRows } from '../ledger/drawnRows.svelte';
   import { sectionsOf } from '../ledger/rows';
   import { rowKeys } from '../rowKeys';
@@ -41,6 +42,7 @@
   let body = $state<HTMLElement>();
   let menu = $state.raw<{ x: number; y: number } | null>(null);
   let named = $state<string | null>(null);
+  let finding = $state(false);
   let follow = $state(true);
   let dark = $state(document.documentElement.classList.contains('dark'));
   /** By channel, which of the heights its row has, where that is not its kind's own. */
@@ -123,6 +125,18 @@
     const x = span.xOf(transport.position);
     span.zoom(factor, x >= 0 && x <= span.width ? x : span.width / 2);
   };
+  /** Shows a channel's row, whatever was folded over it. */
+  const jump = async (id: string) => {
+    finding = false;
+    const way = new Set<string>();
+    for (let at = store.session.channel.get(id)?.outputId; at && !way.has(at); at = store.session.channel.get(at)?.outputId) way.add(at);
+    folding.open(way);
+    selection.set([id], id);
+    await settled();
+    const index = order.indexOf(id);
+    if (index >= 0) drawn.showRow(index);
+    else store.say('It is hidden, or has no row here.');
+  };
   const toRow = (direction: -1 | 1) => edits.toRow(direction, order);
   const heights = (by: 1 | -1) => {
     const next = new Map(tall);
@@ -135,6 +149,7 @@
   const list = timelineCommands({
     ...{ edits, span, rowBy, toRow, heights, zoom },
     findBleed: () => findBleed(),
+    find: () => (finding = true),
     hasRows: () => selection.ids.size > 0,
     toggle: (what) => actions.toggle(what, [...selection.ids])
   });
@@ -154,7 +169,7 @@
     })
   );
   const keys = rowKeys({
-    busy: () => menu !== null,
+    busy: () => menu !== null || finding,
     commands: list,
     moveBy: (by) => edits.some() && toRow(by),
     extend: (by) => rowBy(by, true),
@@ -293,6 +308,7 @@
     {/if}
   </aside>
 </div>
+{#if finding}<Pickers picking={{ kind: 'find' }} {actions} onclose={() => (finding = false)} onfind={(id) => void jump(id)} />{/if}
 {#if menu}<Menu {...menu} entries={clipMenu(edits, () => findBleed())} onclose={() => (menu = null)} />{/if}
 
 <style>

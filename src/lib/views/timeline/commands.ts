@@ -10,13 +10,25 @@ type Means = {
   readonly rowBy: (by: 1 | -1) => void;
   /** So many times closer, around the playhead where that is in view. */
   readonly zoom: (factor: number) => void;
+  readonly find: () => void;
   readonly toRow: (direction: -1 | 1) => void;
   readonly heights: (by: 1 | -1) => void;
   readonly hasRows: () => boolean;
   readonly toggle: (what: 'mute' | 'solo') => void;
 };
 
-export function timelineCommands({ edits, span, zoom, findBleed, rowBy, toRow, heights, hasRows, toggle }: Means): readonly KeyedCommand[] {
+export function timelineCommands({
+  edits,
+  span,
+  zoom,
+  findBleed,
+  rowBy,
+  toRow,
+  heights,
+  hasRows,
+  toggle,
+  find
+}: Means): readonly KeyedCommand[] {
   const { some } = edits;
   const rowsOrClips = () => some() || edits.rows().length > 0;
   return [
@@ -98,6 +110,7 @@ export function timelineCommands({ edits, span, zoom, findBleed, rowBy, toRow, h
       key: 'ArrowRight',
       run: () => edits.stepPlayhead(1, 'snap')
     },
+    { title: 'Go to a channel…', group: 'Moving about', keys: '/', key: '/', run: find },
     { title: 'Row above', group: 'Moving about', keys: '↑', key: 'ArrowUp', run: () => rowBy(-1) },
     { title: 'Row below', group: 'Moving about', keys: '↓', key: 'ArrowDown', run: () => rowBy(1) },
     { title: 'Closer', group: 'Moving about', keys: '+', key: '+', run: () => zoom(1.6) },
