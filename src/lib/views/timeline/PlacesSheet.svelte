@@ -61,7 +61,9 @@
   </p>
 {/if}
 {#if edits.range}
-  <p class="hint num">{timeText(edits.range.from, rate)} – {timeText(edits.range.to, rate)}, {edits.rows().length} rows</p>
+  <p class="hint num">
+    {timeText(edits.range.from, rate)} – {timeText(edits.range.to, rate)}, {edits.rows().length} row{edits.rows().length === 1 ? '' : 's'}
+  </p>
   <div class="buttons">
     <Button size="xs" color="alternative" class={small} onclick={edits.takeOut}>Take out</Button>
     <Button size="xs" color="alternative" class={small} onclick={edits.cut}>Cut at its ends</Button>
@@ -112,7 +114,7 @@
     {#if loud.has(range.id)}
       {@const levels = loud.get(range.id)!}
       <p class="loud num">
-        {level(levels.lufs)} LUFS · peak {level(levels.truePeakDb)} dBTP · range {levels.rangeLu?.toFixed(1) ?? '–'} LU
+        {level(levels.lufs)} LUFS · peak {level(levels.truePeakDb)} dBTP · {levels.rangeLu?.toFixed(1) ?? '–'} LU
       </p>
     {/if}
   </div>
