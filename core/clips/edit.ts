@@ -6,7 +6,8 @@ import { rowsBy } from '../session/lookup.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import type { Frames } from '../units.ts';
 import { inside } from './edits.ts';
-import { changesOf, layOf, settle, type Lay } from './lay.ts';
+import { changesOf, layOf, type Lay } from './lay.ts';
+import { settle, type Settling } from './settle.ts';
 
 /** Clips by id, each once. */
 export function clipsOf(session: Session, ids: readonly string[]): Result<Clip[]> {
@@ -24,8 +25,6 @@ export const pieceAt = (session: Session, clip: Clip, at: Frames): Clip | null =
   inside(clip, at)
     ? clip
     : (rowsBy(session, 'clip', 'channelId', clip.channelId).find((other) => inside(other, at) && inStep(clip, other)) ?? null);
-
-type Settling = Parameters<typeof settle>[1];
 
 /** Carries out an edit on the tracks given; `act` changes the lay, and answers what of it lies on top. */
 export function edited(session: Session, channels: Iterable<string>, act: (lay: Lay) => Result<Settling | null>): Result<Change[]> {

@@ -5,7 +5,7 @@ import { byTime, clipEnd, crosses, inStep } from '../session/joints.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { timeText } from '../time.ts';
 import type { Frames } from '../units.ts';
-import { mediaOf, newClipId, ownOf, partOf, put, split, type Lay } from './lay.ts';
+import { drop, mediaOf, newClipId, ownOf, partOf, put, split, type Lay } from './lay.ts';
 
 const nameOf = ({ session }: Lay, { channelId }: Clip): string => session.channel.get(channelId)!.name;
 const timeOf = ({ session }: Lay, frame: Frames): string => timeText(frame, settingsOf(session).rate);
@@ -189,7 +189,7 @@ export const divided = (a: Clip, b: Clip): boolean => inStep(a, b) && a.gainDb =
 /** Makes one of two pieces that meet; it keeps the first's id. */
 export function reunite(lay: Lay, [first, second]: readonly [Clip, Clip]): string {
   const [a, b] = [lay.clips.get(first.id)!, lay.clips.get(second.id)!];
-  lay.clips.delete(b.id);
+  drop(lay, b.id);
   put(lay, { ...a, length: clipEnd(b) - a.start, fadeOut: b.fadeOut, fadeOutCurve: b.fadeOutCurve });
   return a.id;
 }

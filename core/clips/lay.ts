@@ -1,9 +1,8 @@
-// An edit under way: the clips of some tracks, changed one by one, brought back to what may stand together, and told as changes.
+// An edit under way: the clips of some tracks, changed one by one, and told as changes.
 import { creation, removal, update, type Change } from '../session/changes.ts';
 import type { Clip, Media, Session } from '../session/entities.ts';
-import { byTime, clipEnd, crosses, overlapIn } from '../session/joints.ts';
+import { byTime, clipEnd } from '../session/joints.ts';
 import { clipsInTime } from '../session/timeline.ts';
-import { edgesBefore, heal, soften } from './edges.ts';
 import { idsBy } from '../session/lookup.ts';
 import type { Frames } from '../units.ts';
 
@@ -11,8 +10,10 @@ export type Lay = {
   readonly session: Session;
   /** As it was. */
   readonly before: ReadonlyMap<string, Clip>;
-  /** As it is now, by id. */
+  /** As it is now, by id; changed by `put` and `drop` alone. */
   readonly clips: Map<string, Clip>;
+  /** The ids of each track's clips: an edit may touch thousands of tracks. */
+  readonly tracks: Map<string, Set<string>>;
 };
 
 /** The clips of these tracks, to be edited. */
@@ -20,12 +21,20 @@ export function layOf(session: Session, channelIds: Iterable<string>): Lay {
   // By time already: sorting what is in order costs next to nothing, and it is done again and again.
   const rows = [...new Set(channelIds)].flatMap((id) => clipsInTime(session, id));
   const before = new Map(rows.map((row) => [row.id, row]));
-  return { session, before, clips: new Map(before) };
+  const lay: Lay = { session, before, clips: new Map(), tracks: new Map() };
+  for (const row of rows) put(lay, row);
+  return lay;
 }
 
+/** The same, to be changed by itself. */
+export const copyOf = ({ session, before, clips, tracks }: Lay): Lay => ({
+  ...{ session, before, clips: new Map(clips) },
+  tracks: new Map([...tracks].map(([id, own]) => [id, new Set(own)]))
+});
+
 /** Clips of a track as they are now, by time. */
-export const ownOf = ({ clips }: Lay, channelId: string): Clip[] =>
-  [...clips.values()].filter((clip) => clip.channelId === channelId).sort(byTime);
+export const ownOf = ({ clips, tracks }: Lay, channelId: string): Clip[] =>
+  [...(tracks.get(channelId) ?? [])].map((id) => clips.get(id)!).sort(byTime);
 
 export const mediaOf = (session: Session, { mediaId }: Clip): Media => session.media.get(mediaId)!;
 
@@ -50,7 +59,22 @@ export function partOf(clip: Clip, from: Frames, to: Frames): Clip {
   return { ...clip, start: begin, offset: clip.offset + begin - clip.start, length, fadeIn, fadeOut };
 }
 
-export const put = ({ clips }: Lay, clip: Clip): void => void clips.set(clip.id, clip);
+/** A clip as it is from now on. */
+export function put({ clips, tracks }: Lay, clip: Clip): void {
+  const was = clips.get(clip.id);
+  if (was && was.channelId !== clip.channelId) tracks.get(was.channelId)!.delete(clip.id);
+  clips.set(clip.id, clip);
+  const own = tracks.get(clip.channelId);
+  if (own) own.add(clip.id);
+  else tracks.set(clip.channelId, new Set([clip.id]));
+}
+
+/** Takes a clip away. */
+export function drop({ clips, tracks }: Lay, id: string): void {
+  const clip = clips.get(id);
+  if (clip) tracks.get(clip.channelId)!.delete(id);
+  clips.delete(id);
+}
 
 /** Cuts a clip in two at a frame inside it; the second piece takes `id`, or one made from the clip's. */
 export function split(lay: Lay, clip: Clip, at: Frames, id?: string): void {
@@ -60,7 +84,7 @@ export function split(lay: Lay, clip: Clip, at: Frames, id?: string): void {
 
 /** Takes `from` … `to` out of a clip, on the sides that `over` fills, or on all; what is left keeps its place. */
 export function carve(lay: Lay, clip: Clip, from: Frames, to: Frames, over?: Clip): void {
-  lay.clips.delete(clip.id);
+  drop(lay, clip.id);
   const pieces: Clip[] = [];
   if (clip.start < from) pieces.push(partOf(clip, clip.start, from));
   if (over && clip.side === 'both' && over.side !== 'both') {
@@ -76,39 +100,6 @@ export function takeOut(lay: Lay, channelId: string, from: Frames, to: Frames): 
   const within = ownOf(lay, channelId).filter((clip) => clip.start < to && clipEnd(clip) > from);
   for (const clip of within) carve(lay, clip, from, to);
   return within.length > 0;
-}
-
-/**
- * Brings tracks back to what may stand together. What is `on top` cuts what lies beneath, of equals the later the earlier; fades fit;
- * pieces that meet again sound as one; an edge that was not there before, or was none, gets the session's edge fade, but for those that
- * are `meant` to be as they are, as "id in" and "id out".
- */
-export function settle(
-  lay: Lay,
-  { onTop = new Set(), meant = new Set() }: { readonly onTop?: ReadonlySet<string>; readonly meant?: ReadonlySet<string> } = {}
-): void {
-  const channels = new Set([...lay.clips.values()].filter((clip) => lay.before.get(clip.id) !== clip).map(({ channelId }) => channelId));
-  for (const { channelId, id } of lay.before.values()) if (lay.clips.get(id)?.channelId !== channelId) channels.add(channelId);
-  const was = edgesBefore(lay);
-  for (const channelId of channels) {
-    for (let pair = overlapIn(ownOf(lay, channelId)); pair; pair = overlapIn(ownOf(lay, channelId))) {
-      const [earlier, later] = pair;
-      const [upper, lower] = onTop.has(earlier.id) && !onTop.has(later.id) ? [earlier, later] : [later, earlier];
-      carve(lay, lower, upper.start, clipEnd(upper), upper);
-    }
-    for (const clip of ownOf(lay, channelId)) fit(lay, clip);
-    heal(lay, channelId, was);
-    soften(lay, channelId, was, meant);
-  }
-}
-
-/** Fades that are longer together than their clip: those that cross stay, others give way. */
-function fit(lay: Lay, clip: Clip): void {
-  const { fadeIn, fadeOut, length } = clip;
-  if (fadeIn + fadeOut <= length) return;
-  const crossed = [...lay.clips.values()].some((other) => other.channelId === clip.channelId && crosses(other, clip));
-  const kept = crossed ? Math.min(length, fadeIn) : Math.floor((length * fadeIn) / (fadeIn + fadeOut));
-  put(lay, { ...clip, fadeIn: kept, fadeOut: Math.min(fadeOut, length - kept) });
 }
 
 /** What the edit changed, recordings that nothing plays any more among it. */

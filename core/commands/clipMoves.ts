@@ -2,7 +2,7 @@
 import * as yup from 'yup';
 import { clipsOf, edited, tracksOf } from '../clips/edit.ts';
 import { copy, move, piecesIn } from '../clips/edits.ts';
-import type { Lay } from '../clips/lay.ts';
+import { copyOf, type Lay } from '../clips/lay.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { settingsOf, type Clip, type Session } from '../session/entities.ts';
 import { channelsOf, counted } from '../session/select.ts';
@@ -103,5 +103,5 @@ export const clipsDuplicate = define({
 
 /** Pieces as they would be if they were cut off, without that being done. */
 function apart(lay: Lay, clips: (lay: Lay) => readonly Clip[]): readonly Clip[] {
-  return clips({ ...lay, clips: new Map(lay.clips) });
+  return clips(copyOf(lay));
 }

@@ -2,7 +2,7 @@
 import * as yup from 'yup';
 import { clipsOf, edited, pieceAt, tracksOf } from '../clips/edit.ts';
 import { cutAt, divided, inside, pairsOf, reunite, trim } from '../clips/edits.ts';
-import { takeOut } from '../clips/lay.ts';
+import { drop, takeOut } from '../clips/lay.ts';
 import { ok, refuse } from '../result.ts';
 import { settingsOf, type Clip, type Session } from '../session/entities.ts';
 import { rowsBy } from '../session/lookup.ts';
@@ -87,7 +87,7 @@ export const clipsRemove = define({
       const named = clipsOf(session, given);
       if (!named.ok) return named;
       return edited(session, tracksOf(named.value), (lay) => {
-        for (const clip of named.value) lay.clips.delete(clip.id);
+        for (const clip of named.value) drop(lay, clip.id);
         return ok(null);
       });
     }

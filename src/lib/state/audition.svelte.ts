@@ -1,4 +1,4 @@
-// Hearing one recording from a place on: beside the mix, without touching mutes, solos or the mix itself.
+// Hearing one track by itself, a recording from a place on or stretches of its timeline: beside the mix, without touching mutes, solos or the mix itself.
 import { amplitudeAt } from '$core/clips/curves';
 import { clipEnd, sidesOf } from '$core/session/joints';
 import { clipsInTime } from '$core/session/timeline';

@@ -1,5 +1,6 @@
 // Transport in the page: starts audio, talks to the mix worker, and reads position and meters from shared memory.
 import type { Span } from '$core/engine/engine';
+import type { Range } from '$core/session/entities';
 import { endOf } from '$core/session/select';
 import { dbOf } from '$core/units';
 import kernelUrl from '../../../dist/kernel.wasm?url';
@@ -126,6 +127,12 @@ export function openTransport(store: SessionStore) {
     });
   };
 
+  const setLoop = (next: Span | null) => {
+    loop = next;
+    send({ kind: 'loop', loop: next });
+  };
+  const turnLoop = (span: Span | null) => setLoop(span && (loop?.from !== span.from || loop.to !== span.to) ? span : null);
+
   return {
     get playing() {
       return playing;
@@ -166,10 +173,12 @@ export function openTransport(store: SessionStore) {
       if (playing) void playFrom(from);
       else position = from;
     },
-    setLoop: (next: Span | null) => {
-      loop = next;
-      send({ kind: 'loop', loop: next });
-    },
+    setLoop,
+    /** Loops a span, or, where that is looped, no longer. */
+    turnLoop,
+    /** The same of a range of the session. */
+    loopRange: ({ start, length }: Range) => turnLoop({ from: start, to: start + length }),
+    loops: ({ start, length }: Range) => loop?.from === start && loop.to === start + length,
     frame,
     level: (id: string): Level | undefined => levels.get(id),
     /** Gain reduction of an insert now, dB ≤ 0. */

@@ -8,7 +8,6 @@
   import { mixChain } from '$core/routing/graph';
   import { useDesk } from '$lib/state/desk';
   import { overview } from '$lib/state/peaks';
-  import type { Range } from '$core/session/entities';
   import { family } from './colours';
   import { barText, dbText, timeText } from './format';
   import { placeDrag } from './places';
@@ -99,10 +98,6 @@
     transport.locate(transport.position + by * beat * (event.shiftKey ? 1 : store.settings.beatsPerBar));
   };
   const places = { store, perPixel: () => end / Math.max(1, room), snap: 'off' as const };
-  const loopRange = ({ start, length }: Range) => {
-    const is = transport.loop?.from === start && transport.loop.to === start + length;
-    transport.setLoop(is ? null : { from: start, to: start + length });
-  };
   const toggleLoop = () => transport.setLoop(transport.loop ? null : { from: 0, to: end });
 </script>
 
@@ -150,7 +145,7 @@
     {#each store.ranges as range (range.id)}
       <button
         class="range"
-        class:looped={transport.loop?.from === range.start && transport.loop.to === range.start + range.length}
+        class:looped={transport.loops(range)}
         tabindex="-1"
         aria-label="Range {range.name}"
         title="{range.name}: click to loop it, drag to move it or its ends"
@@ -158,7 +153,7 @@
         style:width="{(range.length / end) * 100}%"
         style:--own={family(range.colour)}
         onpointerdown={(event) => placeDrag(event, { ...places, kind: 'range', id: range.id })}
-        onclick={() => loopRange(range)}>{range.name}</button
+        onclick={() => transport.loopRange(range)}>{range.name}</button
       >
     {/each}
     {#each store.markers as marker (marker.id)}

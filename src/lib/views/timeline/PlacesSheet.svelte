@@ -84,11 +84,7 @@
     {:else}
       <button class="name" title="Double-click to rename" ondblclick={() => (named = range.id)}>{range.name}</button>
     {/if}
-    <button
-      class="plain tiny"
-      aria-pressed={transport.loop?.from === range.start && transport.loop.to === range.start + range.length}
-      onclick={() => edits.loopRange(range)}>loop</button
-    >
+    <button class="plain tiny" aria-pressed={transport.loops(range)} onclick={() => transport.loopRange(range)}>loop</button>
     <button class="plain tiny" title="How loud the mix is in it" disabled={measuring !== null} onclick={() => void measure(range)}
       >{measuring === range.id ? '…' : 'measure'}</button
     >

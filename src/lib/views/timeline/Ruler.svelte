@@ -10,8 +10,8 @@
   import type { RulerLine } from './picture';
   import type { TimeSpan } from './span.svelte';
 
-  type Props = { span: TimeSpan; lines: readonly RulerLine[]; edits: Edits; onplace: (kind: 'marker' | 'range', id: string) => void };
-  let { span, lines, edits, onplace }: Props = $props();
+  type Props = { span: TimeSpan; lines: readonly RulerLine[]; edits: Edits };
+  let { span, lines, edits }: Props = $props();
   const { store, transport } = useDesk();
   const shown = (from: number, to: number) => to > span.from && from < span.from + span.width * span.perPixel;
   let pending = $state.raw<{ readonly from: number; readonly to: number } | null>(null);
@@ -60,10 +60,7 @@
           transport.rate
         )}. Click to loop it, drag to move it or its ends."
         onpointerdown={(event) => placeDrag(event, { store, perPixel: () => span.perPixel, snap: edits.snap, kind: 'range', id: range.id })}
-        onclick={() => {
-          onplace('range', range.id);
-          edits.loopRange(range);
-        }}><span>{range.name}</span></button
+        onclick={() => transport.loopRange(range)}><span>{range.name}</span></button
       >
     {/if}
   {/each}
@@ -82,10 +79,7 @@
         )}. Click to go there, drag to move it."
         onpointerdown={(event) =>
           placeDrag(event, { store, perPixel: () => span.perPixel, snap: edits.snap, kind: 'marker', id: marker.id })}
-        onclick={() => {
-          onplace('marker', marker.id);
-          transport.locate(marker.at);
-        }}>{marker.name}</button
+        onclick={() => transport.locate(marker.at)}>{marker.name}</button
       >
     {/if}
   {/each}

@@ -37,11 +37,8 @@
   const track = $derived(channel?.kind === 'track' || channel?.kind === 'key');
   const colour = $derived(!channel || channel.kind === 'mix' ? 'var(--muted)' : family(channel.colour));
   const clips = $derived(preview ?? (track ? store.clips(line.id) : []));
-  const groups = $derived(
-    store.linksOf(line.id).filter(({ link }) => link.attributes.some((each) => each === 'cuts' || each === 'moves' || each === 'fades'))
-  );
-  const EDITS = { cuts: 'cuts', moves: 'moves', fades: 'fades' } as const;
-  const linked = (attributes: readonly string[]) => Object.keys(EDITS).filter((each) => attributes.includes(each));
+  const groups = $derived(store.linksOf(line.id).filter(({ link }) => linked(link.attributes).length > 0));
+  const linked = (attributes: readonly string[]) => ['cuts', 'moves', 'fades'].filter((each) => attributes.includes(each));
 
   // Scrolling gives every row its place anew: what is the same wakes nothing.
   const own = $derived(height);

@@ -260,7 +260,7 @@
           <div class="head" role="presentation" style:height="{HEAD}px">
             <span class="count caps">{lines.length} of {store.channels.filter(({ kind }) => kind !== 'vca').length} channels</span>
             <div class="across" bind:clientWidth={() => span.width, span.setWidth}>
-              <Ruler {span} lines={ruler} {edits} onplace={(_, id) => (named = named === id ? named : null)} />
+              <Ruler {span} lines={ruler} {edits} />
             </div>
           </div>
           <div

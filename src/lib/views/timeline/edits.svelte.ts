@@ -1,7 +1,7 @@
 // What is done on the Timeline: which clips and which range of time are selected, and the commands that act on them.
 import type { Command } from '$core/commands/index';
 import { stepFrom, snapped, SNAPS, type Snap } from '$core/clips/snap';
-import type { Clip, Range } from '$core/session/entities';
+import type { Clip } from '$core/session/entities';
 import { clipEnd } from '$core/session/joints';
 import { endOf } from '$core/session/select';
 import { clipsInTime, clipsWithin } from '$core/session/timeline';
@@ -174,10 +174,7 @@ export function createEdits({ store, selection, transport }: Desk) {
       }
     ]);
   };
-  const loop = () => {
-    const of = meant();
-    transport.setLoop(of && (transport.loop?.from !== of.from || transport.loop.to !== of.to) ? { ...of } : null);
-  };
+  const loop = () => transport.turnLoop(meant());
   const mute = () => act([{ do: 'clips.mute', ids: ids(), on: chosen().some(({ muted }) => !muted) }]);
 
   return {
@@ -203,11 +200,6 @@ export function createEdits({ store, selection, transport }: Desk) {
     },
     stepPlayhead: (direction: -1 | 1, how: 'snap' | 'ms' | 'frame') => transport.locate(stepped(playhead(), direction, how)),
     ...{ rangeAt, toRow, cut, takeOut, nudge, fadeTo, trimTo, duplicate, join, selectUnder, toEdge, mark, newRange, loop, mute, meant },
-    reunite: () => act([{ do: 'clips.reunite', ids: ids() }]),
-    /** A range of the session looped, or no longer. */
-    loopRange: ({ start, length }: Range) => {
-      const is = transport.loop?.from === start && transport.loop.to === start + length;
-      transport.setLoop(is ? null : { from: start, to: start + length });
-    }
+    reunite: () => act([{ do: 'clips.reunite', ids: ids() }])
   };
 }

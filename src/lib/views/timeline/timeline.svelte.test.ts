@@ -101,7 +101,8 @@ function hands() {
       return loop;
     },
     locate: (to: number) => (position = to),
-    setLoop: (to: typeof loop) => (loop = to)
+    setLoop: (to: typeof loop) => (loop = to),
+    turnLoop: (to: typeof loop) => (loop = to && loop?.from !== to.from ? to : null)
   };
   const whole = { ...desk, transport } as unknown as typeof desk;
   const edits = createEdits(whole);
