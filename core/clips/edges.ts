@@ -2,13 +2,28 @@
 // changed, and what stands beside it, is looked at closely: a track may have thousands of clips.
 import type { Clip } from '../session/entities.ts';
 import { clipEnd, goesOn, inStep } from '../session/joints.ts';
+import { SIDES } from '../session/tables/clip.ts';
 import { edgeOf } from '../session/timeline.ts';
 import { ownOf, put, type Lay } from './lay.ts';
 
 type Which = 'in' | 'out';
-const offsetOf = (clip: Clip, which: Which): number => clip.offset + (which === 'in' ? 0 : clip.length);
-/** What of a recording an edge shows. */
-const keyOf = (clip: Clip, which: Which): string => `${clip.mediaId}\n${clip.channel} ${clip.side} ${which} ${offsetOf(clip, which)}`;
+/** Edges by what of a recording they show: looked up by its parts, as thousands of texts would cost more than all the rest. */
+function edgeSet() {
+  const byMedia = new Map<string, Map<number, Set<number>>>();
+  const kindOf = ({ channel, side }: Clip, which: Which) => channel * 6 + SIDES.indexOf(side) * 2 + (which === 'in' ? 0 : 1);
+  const offsetOf = (clip: Clip, which: Which) => clip.offset + (which === 'in' ? 0 : clip.length);
+  return {
+    add: (clip: Clip, which: Which): void => {
+      let kinds = byMedia.get(clip.mediaId);
+      if (!kinds) byMedia.set(clip.mediaId, (kinds = new Map()));
+      const kind = kindOf(clip, which);
+      const offsets = kinds.get(kind);
+      if (offsets) offsets.add(offsetOf(clip, which));
+      else kinds.set(kind, new Set([offsetOf(clip, which)]));
+    },
+    has: (clip: Clip, which: Which): boolean => byMedia.get(clip.mediaId)?.get(kindOf(clip, which))?.has(offsetOf(clip, which)) ?? false
+  };
+}
 
 /** By clip, the one before it on its track and side, and the one after. */
 type Beside = { readonly before: ReadonlyMap<Clip, Clip>; readonly after: ReadonlyMap<Clip, Clip> };
@@ -38,32 +53,34 @@ function isHard(beside: Beside, clip: Clip, which: Which): boolean {
 
 export type EdgesBefore = {
   readonly beside: Beside;
-  /** Of edges that are hard now, those that show what was shown by a hard one before. */
   /** Whether a piece began there where one of the same recording stopped, whatever their fades were. */
   readonly joined: (clip: Clip) => boolean;
-  readonly hardAmong: (edges: readonly (readonly [Clip, Which])[]) => ReadonlySet<string>;
+  /** Whether a hard edge showed the same of that recording. */
+  readonly wasHard: (clip: Clip, which: Which) => boolean;
 };
+
+/** Made when it is first asked for: most edits ask little, and an edit over many tracks asks for each. */
+function once<T>(make: () => T): () => T {
+  let made: { readonly value: T } | null = null;
+  return () => (made ??= { value: make() }).value;
+}
 
 /** What the edges of a lay were before the edit. */
 export function edgesBefore({ before }: Lay): EdgesBefore {
   // By time within each track, as a lay is filled.
   const rows = [...before.values()];
   const beside = besideOf(rows);
-  let joints: ReadonlySet<string> | null = null;
-  const jointsThen = () =>
-    new Set([...beside.before].flatMap(([b, a]) => (clipEnd(a) === b.start && inStep(a, b) ? [keyOf(b, 'in')] : [])));
-  return {
-    beside,
-    joined: (clip) => (joints ??= jointsThen()).has(keyOf(clip, 'in')),
-    hardAmong: (edges) => {
-      const offsets = new Set(edges.map(([clip, which]) => offsetOf(clip, which)));
-      const found = new Set<string>();
-      for (const clip of rows)
-        for (const which of ['in', 'out'] as const)
-          if (offsets.has(offsetOf(clip, which)) && isHard(beside, clip, which)) found.add(keyOf(clip, which));
-      return found;
-    }
-  };
+  const joints = once(() => {
+    const found = edgeSet();
+    for (const [b, a] of beside.before) if (clipEnd(a) === b.start && inStep(a, b)) found.add(b, 'in');
+    return found;
+  });
+  const hard = once(() => {
+    const found = edgeSet();
+    for (const clip of rows) for (const which of ['in', 'out'] as const) if (isHard(beside, clip, which)) found.add(clip, which);
+    return found;
+  });
+  return { beside, joined: (clip) => joints().has(clip, 'in'), wasHard: (clip, which) => hard().has(clip, which) };
 }
 
 /** Whether a clip or what stands beside it there is another than before. */
@@ -85,25 +102,22 @@ export function heal(lay: Lay, channelId: string, { beside: was, joined }: Edges
 }
 
 /** Edges that were not there before, or were none, get the session's edge fade, but for those that are meant to be as they are. */
-export function soften(lay: Lay, channelId: string, { beside: was, hardAmong }: EdgesBefore, meant: ReadonlySet<string>): void {
+export function soften(lay: Lay, channelId: string, { beside: was, wasHard }: EdgesBefore, meant: ReadonlySet<string>): void {
   const edge = edgeOf(lay.session);
   if (edge === 0) return;
   const own = ownOf(lay, channelId);
   const now = besideOf(own);
-  const fresh = (which: Which) =>
-    own.filter((clip) => moved(lay, was, now, clip, which) && !meant.has(`${clip.id} ${which}`) && isHard(now, clip, which));
-  const [into, out] = [fresh('in'), fresh('out')];
-  if (!into.length && !out.length) return;
-  const known = hardAmong([...into.map((clip) => [clip, 'in'] as const), ...out.map((clip) => [clip, 'out'] as const)]);
-  const begin = new Set(into.filter((clip) => !known.has(keyOf(clip, 'in'))));
-  const end = new Set(out.filter((clip) => !known.has(keyOf(clip, 'out'))));
-  for (const clip of new Set([...begin, ...end])) {
+  const fresh = (clip: Clip, which: Which) =>
+    moved(lay, was, now, clip, which) && !meant.has(`${clip.id} ${which}`) && isHard(now, clip, which) && !wasHard(clip, which);
+  for (const clip of own) {
+    const [begins, ends] = [fresh(clip, 'in'), fresh(clip, 'out')];
+    if (!begins && !ends) continue;
     const room = clip.length - clip.fadeIn - clip.fadeOut;
-    const each = Math.min(edge, begin.has(clip) && end.has(clip) ? Math.floor(room / 2) : room);
+    const each = Math.min(edge, begins && ends ? Math.floor(room / 2) : room);
     put(lay, {
       ...clip,
-      ...(begin.has(clip) ? { fadeIn: each, fadeInCurve: 'linear' } : {}),
-      ...(end.has(clip) ? { fadeOut: each, fadeOutCurve: 'linear' } : {})
+      ...(begins ? { fadeIn: each, fadeInCurve: 'linear' } : {}),
+      ...(ends ? { fadeOut: each, fadeOutCurve: 'linear' } : {})
     });
   }
 }
