@@ -18,6 +18,7 @@ export const CODES = {
   'no-session': 404,
   'not-found': 404,
   // Something stands against it.
+  automated: 409,
   busy: 409,
   exists: 409,
   'in-use': 422,

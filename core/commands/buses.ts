@@ -5,7 +5,8 @@ import { clampDb, TOP_DB } from '../units.ts';
 import { update, type Change } from '../session/changes.ts';
 import { newChannel, channelCreation, MIX, nextBorn } from '../session/create.ts';
 import { rowId, type Channel, type Session } from '../session/entities.ts';
-import { rowsBy } from '../session/lookup.ts';
+import { movesOverTime } from '../lanes/points.ts';
+import { idsBy, rowsBy } from '../session/lookup.ts';
 import { mixChain } from '../routing/graph.ts';
 import { levelOf, mutedOf } from '../routing/level.ts';
 import { channelsOf, counted, insertsOf, roomAfter, roomBefore } from '../session/select.ts';
@@ -172,6 +173,9 @@ function committed(session: Session, bus: Channel): Result<Change[]> {
   const own = insertsOf(session, bus.id).find(({ bypass }) => !bypass);
   if (own) return cannot('it has an insert at work. Bypass it, or dissolve it with its level dropped');
   if (bus.pan !== 0) return cannot('it has a balance. Centre it first');
+  const moving = [bus.id, ...idsBy(session, 'channel', 'outputId', bus.id)].find((each) => movesOverTime(session, each));
+  if (moving !== undefined)
+    return cannot(`the level of ${session.channel.get(moving)!.name} has a lane. Switch it off, or dissolve it with its level dropped`);
   if (bus.polarity) return cannot('its polarity is inverted. Restore it first');
   if (bus.width === 1) return cannot('it is mono');
   if (bus.panRight !== null) return cannot('its sides are placed apart. Give it one pin first');

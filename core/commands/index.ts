@@ -10,12 +10,14 @@ import * as duplicate from './duplicate.ts';
 import * as fill from './fill.ts';
 import * as inserts from './inserts.ts';
 import * as keys from './keys.ts';
+import * as lanes from './lanes.ts';
 import * as levels from './levels.ts';
 import * as links from './links.ts';
 import * as moves from './moves.ts';
 import * as order from './order.ts';
 import * as pairs from './pairs.ts';
 import * as places from './places.ts';
+import * as points from './points.ts';
 import * as returns from './returns.ts';
 import * as roster from './roster.ts';
 import * as routing from './routing.ts';
@@ -32,7 +34,8 @@ const modules = [
   ...[tracks, buses, returns, twins, cues, keys, channels, duplicate, order, routing, levels],
   ...[roster, fill, pairs, inserts, moves, settings],
   ...[vcas, links, stems, versions, take],
-  ...[clips, clipMoves, clipValues, places]
+  ...[clips, clipMoves, clipValues, places],
+  ...[lanes, points]
 ];
 
 type Exports<M> = M extends unknown ? M[keyof M] : never;

@@ -4,7 +4,7 @@ import { INSERT_TYPES, newInsert, processors, specsOf } from '../processors/inde
 import { ok, refuse } from '../result.ts';
 import { POSITION_STEP } from '../session/create.ts';
 import { removedWith } from '../session/dependents.ts';
-import { creation, removal, update } from '../session/changes.ts';
+import { creation, removal, update, type Change } from '../session/changes.ts';
 import { loopClosedBy } from '../routing/graph.ts';
 import { narrowed, widthBehind } from '../routing/width.ts';
 import { channelsOf, counted, insertOf, insertsOf } from '../session/select.ts';
@@ -12,6 +12,7 @@ import type { Channel, Session } from '../session/entities.ts';
 import { linkedBypass, linkedValues } from './linked/inserts.ts';
 import { define, id, ids, newId } from './define.ts';
 import { field } from './field.ts';
+import { handOn, onLane } from './hand.ts';
 import { loopRefusal } from './routing.ts';
 import { inSequence } from './sequence.ts';
 
@@ -53,23 +54,30 @@ export const insertsSet = define({
   name: 'inserts.set',
   schema: yup.object({
     id: id().required(),
-    values: yup.mixed<object>((value): value is object => typeof value === 'object' && value !== null && !Array.isArray(value)).required()
+    values: yup.mixed<object>((value): value is object => typeof value === 'object' && value !== null && !Array.isArray(value)).required(),
+    ...onLane
   }),
   label: (session, { id }) => `Set ${titled(session, id)}`,
   linked: linkedValues,
-  plan: (session, { id, values }) => {
+  plan: (session, { id, values, ...onto }) => {
     const found = insertOf(session, id);
     if (!found.ok) return found;
     const specs = specsOf(found.value.type);
+    const { channelId } = found.value;
     const params: Record<string, number> = { ...found.value.params };
+    const changes: Change[] = [];
     for (const [name, value] of Object.entries(values)) {
       const spec = specs.get(name);
       if (!spec) return refuse('no-parameter', `There is no parameter “${name}” here.`, { name });
       if (typeof value !== 'number' || Number.isNaN(value)) return refuse('not-a-number', `${spec.label} needs a number.`, { name });
       const within = Math.max(spec.min, Math.min(spec.max, value));
-      params[name] = (spec.choices ? Math.round(within) : within) + 0;
+      const to = (spec.choices ? Math.round(within) : within) + 0;
+      const hand = handOn(session, [{ asked: { channelId, of: 'param', insertId: id, param: name }, to }], onto);
+      if (!hand.ok) return hand;
+      changes.push(...hand.value.changes);
+      if (hand.value.led.size === 0) params[name] = to;
     }
-    return ok(update(session, 'insert', id, { params }));
+    return ok([...changes, ...update(session, 'insert', id, { params })]);
   }
 });
 
@@ -79,15 +87,20 @@ export const insertsSet = define({
  */
 export const insertsBypass = define({
   name: 'inserts.bypass',
-  schema: yup.object({ ids: ids(), on: yup.boolean().required() }),
+  schema: yup.object({ ids: ids(), on: yup.boolean().required(), ...onLane }),
   label: (session, { ids, on }) => `${on ? 'Bypass' : 'Engage'} ${ids.length === 1 ? titled(session, ids[0]) : `${ids.length} inserts`}`,
   linked: linkedBypass,
-  plan: (session, { ids, on }) => {
+  plan: (session, { ids, on, ...onto }) => {
+    const changes: Change[] = [];
     for (const id of ids) {
       const found = insertOf(session, id);
       if (!found.ok) return found;
+      const asked = { channelId: found.value.channelId, of: 'bypass' as const, insertId: id };
+      const hand = handOn(session, [{ asked, to: Number(on) }], onto);
+      if (!hand.ok) return hand;
+      changes.push(...hand.value.changes, ...(hand.value.led.size ? [] : update(session, 'insert', id, { bypass: on })));
     }
-    return ok(ids.flatMap((id) => update(session, 'insert', id, { bypass: on })));
+    return ok(changes);
   }
 });
 

@@ -4,7 +4,7 @@ import { mixChain } from '../routing/graph.ts';
 import { widthOf } from '../routing/width.ts';
 import { ok, refuse } from '../result.ts';
 import { clampDb, clampPan } from '../units.ts';
-import { update } from '../session/changes.ts';
+import { update, type Change } from '../session/changes.ts';
 import { settingsOf, type Channel, type Session } from '../session/entities.ts';
 import { idsBy } from '../session/lookup.ts';
 import { setLevel } from '../links/relative.ts';
@@ -14,6 +14,7 @@ import { linkedPans } from './linked/pans.ts';
 import { linkedIds } from './linked/switches.ts';
 import { channelsOf, counted, dbText } from '../session/select.ts';
 import { define, id, ids, level } from './define.ts';
+import { handOn, onLane } from './hand.ts';
 import { field } from './field.ts';
 
 const idsIn = (list: readonly { id: string }[]) => list.map((entry) => entry.id);
@@ -32,23 +33,29 @@ const levelLabel =
       : `${noun}s of ${counted(session, idsIn(list))}`;
 
 /**
- * Faders, each to its own level; clamped to −∞ … +12 dB.
+ * Faders, each to its own level; clamped to −∞ … +12 dB. One whose lane plays is refused unless `lane` says what becomes of that: `trim`
+ * shifts all of it by the difference from what it is at frame `at`, `write` sets a point there. So it is with all moves of values.
  * @example { "do": "faders.set", "levels": [{"id": "a", "level": -6}, {"id": "b", "level": "-inf"}] }
  */
 export const fadersSet = define({
   name: 'faders.set',
-  schema: yup.object({ levels: levels(), linked: yup.boolean() }),
+  schema: yup.object({ levels: levels(), linked: yup.boolean(), ...onLane }),
   label: levelLabel('Fader'),
   linked: linkedFaders,
-  plan: (session, { levels: list, linked = false }) => {
+  plan: (session, { levels: list, linked = false, ...onto }) => {
     const found = channelsOf(session, idsIn(list));
     if (!found.ok) return found;
-    return ok(
-      list.flatMap(({ id, level: to }) => {
+    const moves = list.map(({ id, level: to }) => ({ asked: { channelId: id, of: 'fader' as const }, to: clampDb(to) }));
+    const hand = handOn(session, moves, onto);
+    if (!hand.ok) return hand;
+    return ok([
+      ...hand.value.changes,
+      ...list.flatMap(({ id, level: to }, i) => {
+        if (hand.value.led.has(moves[i])) return [];
         const { level: faderDb, last: lastDb } = setLevel(faderOf(session, id), clampDb(to), linked);
         return update(session, 'channel', id, { faderDb, lastDb });
       })
-    );
+    ]);
   }
 });
 /**
@@ -77,28 +84,33 @@ export const pansSet = define({
       .of(yup.object({ id: id().required(), pan: yup.number(), right: yup.number().nullable(), spread: yup.number() }))
       .min(1)
       .required(),
-    auto: yup.boolean()
+    auto: yup.boolean(),
+    ...onLane
   }),
   label: (session, { pans }) => `Pan of ${counted(session, idsIn(pans))}`,
   linked: linkedPans,
-  plan: (session, { pans, auto }) => {
+  plan: (session, { pans, auto, ...onto }) => {
     const found = channelsOf(session, idsIn(pans));
+    if (!found.ok) return found;
     const sidesOf = (id: string) => widthOf(session, session.channel.get(id)!);
-    return found.ok
-      ? ok(
-          pans.flatMap(({ id, pan, right, spread }) => {
-            const fields = {
-              ...(pan === undefined ? {} : { pan: clampPan(pan) }),
-              // Only where two sides leave a channel are there two to place apart.
-              ...(right === undefined || sidesOf(id) === 1 ? {} : { panRight: right === null ? null : clampPan(right) }),
-              ...(spread === undefined || sidesOf(id) === 1 ? {} : { spread: clampSpread(spread) })
-            };
-            return setField(session, id, 'pan', fields, auto);
-          })
-        )
-      : found;
+    const changes: Change[] = [];
+    for (const { id, pan, right, spread } of pans) {
+      const fields: Record<string, number | null> = {
+        ...(pan === undefined ? {} : { pan: clampPan(pan) }),
+        // Only where two sides leave a channel are there two to place apart.
+        ...(right === undefined || sidesOf(id) === 1 ? {} : { panRight: right === null ? null : clampPan(right) }),
+        ...(spread === undefined || sidesOf(id) === 1 ? {} : { spread: clampSpread(spread) })
+      };
+      const moves = PLACES.flatMap((of) => (typeof fields[of] === 'number' ? [{ asked: { channelId: id, of }, to: fields[of] }] : []));
+      const hand = handOn(session, moves, onto);
+      if (!hand.ok) return hand;
+      for (const { asked } of hand.value.led) delete fields[asked.of];
+      changes.push(...hand.value.changes, ...(Object.keys(fields).length ? setField(session, id, 'pan', fields, auto) : []));
+    }
+    return ok(changes);
   }
 });
+const PLACES = ['pan', 'panRight', 'spread'] as const;
 
 const clampSpread = (spread: number) => Math.max(0, Math.min(200, Math.round(spread))) + 0;
 

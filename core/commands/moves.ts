@@ -3,6 +3,7 @@
 import * as yup from 'yup';
 import { movedLevel, setLevel } from '../links/relative.ts';
 import { specsOf } from '../processors/index.ts';
+import { isLogarithmic } from '../processors/spec.ts';
 import { ok, refuse } from '../result.ts';
 import { sendId, type Session } from '../session/entities.ts';
 import { update } from '../session/changes.ts';
@@ -11,7 +12,8 @@ import { clampDb, clampPan, FLOOR_DB, TOP_DB } from '../units.ts';
 import { setField } from './byHand.ts';
 import { define, id, level, manyIds } from './define.ts';
 import { linkedNudge, nudged } from './linked/inserts.ts';
-import { faderOf, linkedFaderMove, moveOf } from './linked/levels.ts';
+import { handOn, onLane, type Moved } from './hand.ts';
+import { faderOf, linkedFaderMove, moveOf, type MoveArgs } from './linked/levels.ts';
 import { linkedPanMove, movedPins } from './linked/pans.ts';
 import { linkedSendMove, sendLevelOf } from './linked/sends.ts';
 import { titled } from './inserts.ts';
@@ -40,7 +42,13 @@ const position = () =>
 const common = {
   by: distance(),
   /** Set where it moves with others: what goes to −∞ remembers what it was. */
-  linked: yup.boolean()
+  linked: yup.boolean(),
+  ...onLane
+};
+/** By how much a move goes on from its last one, which is what a lane that plays is shifted by. */
+const further = ({ by, lead }: MoveArgs): Pick<Moved, 'to' | 'by'> => {
+  if (!lead) return { by };
+  return lead.to === -Infinity || lead.was === -Infinity ? { to: lead.to } : { by: lead.to - lead.was };
 };
 const movingLevels = {
   ...common,
@@ -75,16 +83,21 @@ export const fadersMove = define({
   schema: one(yup.object({ ids: manyIds(), ...movingLevels })),
   label: (session, args) => `Fader${args.ids.length > 1 ? 's' : ''} of ${counted(session, args.ids)} ${byText(args)}`,
   linked: linkedFaderMove,
-  plan: (session, { ids, anchors: began, linked = false, ...move }) => {
+  plan: (session, { ids, anchors: began, linked = false, lane, at, ...move }) => {
     const found = channelsOf(session, ids);
     if (!found.ok) return found;
-    return ok(
-      found.value.flatMap(({ id }) => {
+    const moves = found.value.map(({ id }) => ({ asked: { channelId: id, of: 'fader' as const }, ...further(move) }));
+    const hand = handOn(session, moves, { lane, at });
+    if (!hand.ok) return hand;
+    return ok([
+      ...hand.value.changes,
+      ...found.value.flatMap(({ id }, i) => {
+        if (hand.value.led.has(moves[i])) return [];
         const now = faderOf(session, id);
         const { level: faderDb, last: lastDb } = setLevel(now, movedLevel(now, began?.[id], moveOf(move)), linked, began?.[id]);
         return update(session, 'channel', id, { faderDb, lastDb });
       })
-    );
+    ]);
   }
 });
 
@@ -116,15 +129,20 @@ export const pansMove = define({
   schema: one(yup.object({ ids: manyIds(), ...movingValues((value) => Math.max(-100, Math.min(100, value))) })),
   label: (session, { ids }) => `Pan of ${counted(session, ids)}`,
   linked: linkedPanMove,
-  plan: (session, { ids, anchors: began, ...move }) => {
+  plan: (session, { ids, anchors: began, lane, at, ...move }) => {
     const found = channelsOf(session, ids);
     if (!found.ok) return found;
-    return ok(
-      found.value.flatMap(({ id, pan: now, panRight }) => {
+    const moves = found.value.map(({ id }) => ({ asked: { channelId: id, of: 'pan' as const }, ...further(move) }));
+    const hand = handOn(session, moves, { lane, at });
+    if (!hand.ok) return hand;
+    return ok([
+      ...hand.value.changes,
+      ...found.value.flatMap(({ id, pan: now, panRight }, i) => {
+        if (hand.value.led.has(moves[i])) return [];
         const { pan, right } = movedPins({ pan: now, right: panRight }, began?.[id], moveOf(move));
         return setField(session, id, 'pan', { pan, panRight: right === null ? null : clampPan(right) });
       })
-    );
+    ]);
   }
 });
 
@@ -137,18 +155,24 @@ export const sendsMove = define({
   schema: one(yup.object({ ids: manyIds(), target: id().required(), ...movingLevels })),
   label: (session, args) => `Send ${counted(session, args.ids)} to ${session.channel.get(args.target)?.name ?? 'return'} ${byText(args)}`,
   linked: linkedSendMove,
-  plan: (session, { ids, target, anchors: began, linked = false, ...move }) => {
+  plan: (session, { ids, target, anchors: began, linked = false, lane, at, ...move }) => {
     const found = channelsOf(session, [...ids, target]);
     if (!found.ok) return found;
     const none = ids.find((source) => !session.send.has(sendId(source, target)));
     if (none) return refuse('not-found', `${session.channel.get(none)!.name} does not send there yet. Type a level first.`, { id: none });
-    return ok(
-      [...new Set(ids)].flatMap((source) => {
+    const sources = [...new Set(ids)];
+    const moves = sources.map((channelId) => ({ asked: { channelId, of: 'sendLevel' as const, targetId: target }, ...further(move) }));
+    const hand = handOn(session, moves, { lane, at });
+    if (!hand.ok) return hand;
+    return ok([
+      ...hand.value.changes,
+      ...sources.flatMap((source, i) => {
+        if (hand.value.led.has(moves[i])) return [];
         const now = sendLevelOf(session, source, target);
         const { level: levelDb, last: lastDb } = setLevel(now, movedLevel(now, began?.[source], moveOf(move)), linked, began?.[source]);
         return update(session, 'send', sendId(source, target), { levelDb, lastDb });
       })
-    );
+    ]);
   }
 });
 
@@ -169,18 +193,31 @@ export const insertsNudge = define({
   label: (session, { ids, param }) =>
     `${paramLabel(session, ids, param)} of ${ids.length === 1 ? titled(session, ids[0]) : `${ids.length} inserts`}`,
   linked: linkedNudge,
-  plan: (session, { ids, param, anchors: began, ...move }) => {
+  plan: (session, { ids, param, anchors: began, lane, at, ...move }) => {
     for (const each of ids) {
       const insert = session.insert.get(each);
       if (!insert) return refuse('not-found', 'This insert is no longer in the session.', { id: each });
       if (!specsOf(insert.type).has(param)) return refuse('no-parameter', `There is no parameter “${param}” here.`, { name: param });
     }
-    return ok(
-      [...new Set(ids)].flatMap((each) => {
+    const own = [...new Set(ids)];
+    const moves = own.map((each): Moved => {
+      const { channelId, type } = session.insert.get(each)!;
+      const asked = { channelId, of: 'param' as const, insertId: each, param };
+      if (!isLogarithmic(specsOf(type).get(param)!)) return { asked, ...further(move) };
+      // A ratio, of which a lane takes per cent.
+      const ratio = move.lead ? move.lead.to / move.lead.was : (move.by ?? 1);
+      return { asked, by: (ratio - 1) * 100 };
+    });
+    const hand = handOn(session, moves, { lane, at });
+    if (!hand.ok) return hand;
+    return ok([
+      ...hand.value.changes,
+      ...own.flatMap((each, i) => {
+        if (hand.value.led.has(moves[i])) return [];
         const insert = session.insert.get(each)!;
         const value = nudged(insert, param, began?.[each], moveOf(move));
         return Number.isFinite(value) ? update(session, 'insert', each, { params: { ...insert.params, [param]: value } }) : [];
       })
-    );
+    ]);
   }
 });

@@ -1,6 +1,8 @@
 // Two mono tracks into one stereo track, and one stereo track into two: the same recordings, placed side by side. What is heard stays
 // as it is, or the command says by name what stands in the way.
 import * as yup from 'yup';
+import { laneName } from '../lanes/kinds.ts';
+import { playingLane, plays } from '../lanes/points.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { creation, update, type Change } from '../session/changes.ts';
 import { nextBorn } from '../session/create.ts';
@@ -71,6 +73,8 @@ function widening(session: Session, channelId: string): string | null {
 
 /** What of the right track would be lost or heard otherwise in one with the left, in words. */
 function apart(session: Session, one: Channel, other: Channel): string | null {
+  const lane = [...session.lane.values()].find((each) => [one.id, other.id].includes(each.channelId) && plays(session, each));
+  if (lane) return `The ${laneName(session, lane)} has a lane: switch it off.`;
   const different = AGREE.find(([field]) => one[field] !== other[field]);
   if (different) return `${one.name} and ${other.name} differ in their ${different[1]}.`;
   const inserts = unequal(session, one.id, other.id, false);
@@ -176,6 +180,8 @@ const floored = (level: Db): Db => (level < FLOOR_DB ? -Infinity : level);
 
 /** What makes one of two sides that cannot be had from each alone. */
 function inseparable(session: Session, channel: Channel): Result<never> | null {
+  const lane = (['fader', 'pan', 'spread'] as const).map((of) => playingLane(session, { channelId: channel.id, of })).find(Boolean);
+  if (lane) return refuse('automated', `The ${laneName(session, lane)} has a lane, which two tracks could not share. Switch it off first.`);
   const wide = widening(session, channel.id);
   if (wide) return refuse('changes-sound', `The ${wide} of ${channel.name} would make two sides of each. Take it off first.`);
   const crossing = insertsOf(session, channel.id).find(

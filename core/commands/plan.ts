@@ -3,6 +3,7 @@ import { ValidationError } from 'yup';
 import { ok, refuse, type Result } from '../result.ts';
 import { isReserved } from '../text.ts';
 import { commit, merge, type Change } from '../session/changes.ts';
+import { withLanes } from './aftermath.ts';
 import { commands, type Command, type CommandName } from './index.ts';
 import type { Definition, Expansion } from './define.ts';
 import { inSequence } from './sequence.ts';
@@ -69,14 +70,14 @@ export function plan(session: Session, command: Command): Result<Planned> {
   const said = definition.label(session, args);
   if (!linked) {
     const planned = definition.plan(session, args);
-    return planned.ok ? ok({ changes: planned.value, label: said }) : planned;
+    return planned.ok ? ok({ changes: withLanes(session, planned.value), label: said }) : planned;
   }
   const planned = inSequence(session, linked.steps, ({ do: name, ...given }) =>
     (commands[name as CommandName] as Definition<string, unknown>).plan(session, given)
   );
   if (!planned.ok) return planned;
   const also = linked.followers ? `, and ${linked.followers} linked` : '';
-  return ok({ changes: planned.value, label: `${said}${also}${linked.word ? ` (${linked.word})` : ''}` });
+  return ok({ changes: withLanes(session, planned.value), label: `${said}${also}${linked.word ? ` (${linked.word})` : ''}` });
 }
 
 /**

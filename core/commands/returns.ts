@@ -1,5 +1,7 @@
 // Commands that make returns, drive what goes through them, and set how they stand among the crosspoints.
 import * as yup from 'yup';
+import { laneName } from '../lanes/kinds.ts';
+import { plays } from '../lanes/points.ts';
 import { INSERT_TYPES, newInsert } from '../processors/index.ts';
 import { ok, refuse } from '../result.ts';
 import { loopClosedBy } from '../routing/graph.ts';
@@ -123,6 +125,15 @@ export const returnsDrive = define({
     const arriving = [...session.send].filter(([, { targetId, levelDb }]) => targetId === id && levelDb > -Infinity);
     if (arriving.length === 0) return refuse('empty', `Nothing is sent to ${channel.name} yet. Raise a send first.`);
     if (channel.faderDb === -Infinity) return refuse('silent', `${channel.name} is at −∞. Raise its fader first.`);
+    const laned = [...session.lane.values()].find(
+      (lane) =>
+        plays(session, lane) && (lane.targetId === id || (lane.channelId === id && (lane.of === 'fader' || lane.of === 'sendLevel')))
+    );
+    if (laned)
+      return refuse(
+        'automated',
+        `The ${laneName(session, laned)} follows its lane: driving would not be heard as it is. Switch it off first.`
+      );
     const [inside] = rowsBy(session, 'channel', 'outputId', id);
     if (inside)
       return refuse('changes-sound', `${inside.name} is routed into ${channel.name}: its level would not follow. Send it there instead.`);

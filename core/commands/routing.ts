@@ -1,5 +1,6 @@
 // Commands that say where signals go: main outputs and sends.
 import * as yup from 'yup';
+import { laneOf, movesOverTime } from '../lanes/points.ts';
 import { loopClosedBy } from '../routing/graph.ts';
 import { levelOf } from '../routing/level.ts';
 import { ok, refuse, type Result } from '../result.ts';
@@ -7,7 +8,7 @@ import { setLevel, type Level } from '../links/relative.ts';
 import { clampDb, clampPan, TOP_DB, type Db } from '../units.ts';
 import { creation, commit, merge, removal, update, type Change } from '../session/changes.ts';
 import { newSend } from '../session/create.ts';
-import { sendId, settingsOf, type Channel, type Send, type Session, type Tap } from '../session/entities.ts';
+import { sendId, settingsOf, type Channel, type LaneOf, type Send, type Session, type Tap } from '../session/entities.ts';
 import { rowsBy } from '../session/lookup.ts';
 import { channelsOf, counted, dbText } from '../session/select.ts';
 import { setField } from './byHand.ts';
@@ -15,6 +16,7 @@ import { cannotSend, canSend } from './canSend.ts';
 import { linkedSends, linkedTaps, sendLevelOf } from './linked/sends.ts';
 import { define, id, ids, level, whole } from './define.ts';
 import { field } from './field.ts';
+import { handOn, onLane, type Moved } from './hand.ts';
 
 export type Output = { readonly outputId: string | null; readonly outputPair: number | null };
 
@@ -121,7 +123,7 @@ const sendFields = yup.object({
  */
 export const sendsSet = define({
   name: 'sends.set',
-  schema: yup.object({ sends: yup.array().of(sendFields).min(1).required(), linked: yup.boolean() }),
+  schema: yup.object({ sends: yup.array().of(sendFields).min(1).required(), linked: yup.boolean(), ...onLane }),
   linked: linkedSends,
   label: (session, { sends }) => {
     const [first] = sends;
@@ -141,7 +143,7 @@ export const sendsSet = define({
                 : `to ${target}`;
     return `Send ${who} ${what}`;
   },
-  plan: (session, { sends, linked = false }) => {
+  plan: (session, { sends, linked = false, ...onto }) => {
     const changes: Change[] = [];
     const added = sends.filter(({ source, target }) => !session.send.has(sendId(source, target)));
     for (const { source, target } of sends) {
@@ -163,10 +165,20 @@ export const sendsSet = define({
     const born = new Map<string, Send>();
     for (const { source, target, level, tap, on, mono, pan } of sends) {
       const key = sendId(source, target);
+      const lane = (of: LaneOf, to: number | undefined): Moved[] =>
+        to === undefined ? [] : [{ asked: { channelId: source, of, targetId: target }, to }];
+      const moves = [
+        ...lane('sendLevel', level === undefined ? undefined : clampDb(level)),
+        ...lane('sendOn', on === undefined ? undefined : Number(on))
+      ];
+      const hand = handOn(session, moves, onto);
+      if (!hand.ok) return hand;
+      changes.push(...hand.value.changes);
+      const led = new Set([...hand.value.led].map(({ asked }) => asked.of));
       const fields: Partial<Send> = {
-        ...(level === undefined ? {} : leveled(sendLevelOf(session, source, target), clampDb(level), linked)),
+        ...(level === undefined || led.has('sendLevel') ? {} : leveled(sendLevelOf(session, source, target), clampDb(level), linked)),
         ...(tap === undefined ? {} : { tap }),
-        ...(on === undefined ? {} : { on }),
+        ...(on === undefined || led.has('sendOn') ? {} : { on }),
         ...(mono === undefined ? {} : { mono }),
         ...(pan === undefined ? {} : { pan: pan === null ? null : clampPan(pan) })
       };
@@ -179,7 +191,7 @@ export const sendsSet = define({
 
 /**
  * Changes the taps of sends. With `keep` the level heard stays: the fader's gain moves into the send or out of it. That is refused
- * from a fader at −∞ and beyond +12 dB. Between `input` and the other two stand the inserts: only the gain is kept there.
+ * from a fader at −∞, beyond +12 dB, and where lanes are at work. Between `input` and the other two stand the inserts: only the gain is kept there.
  * @example { "do": "sends.tap", "sends": [{"source": "a", "target": "echo"}], "tap": "pre", "keep": true }
  */
 export const sendsTap = define({
@@ -212,6 +224,11 @@ export const sendsTap = define({
         changes.push(...update(session, 'send', key, { tap }));
         continue;
       }
+      const over = [movesOverTime(session, source), laneOf(session, { channelId: source, of: 'sendLevel', targetId: target })].some(
+        Boolean
+      );
+      if (over)
+        return refuse('automated', `The level of ${from.name}, or of its send, has a lane: change the tap without keeping the level.`);
       const faded = levelOf(session, from);
       if (faded === -Infinity)
         return refuse(

@@ -8,6 +8,7 @@ import { nextBorn } from '../session/create.ts';
 import { copiedWith } from '../session/dependents.ts';
 import { idsBy, rowsBy } from '../session/lookup.ts';
 import { sendId, type Channel, type Insert, type Send, type Session } from '../session/entities.ts';
+import { laneName } from '../lanes/kinds.ts';
 import { processors } from '../processors/index.ts';
 import { branchOf } from '../routing/graph.ts';
 import { levelOf, mutedOf } from '../routing/level.ts';
@@ -16,6 +17,7 @@ import { columnsOf } from '../session/tables.ts';
 import { cut } from '../text.ts';
 import { channelsRemove } from './channels.ts';
 import { define, id, ids, newId } from './define.ts';
+import { lanesOfSend } from './lanes.ts';
 import { loopRefusal, planRoute } from './routing.ts';
 import { inSequence } from './sequence.ts';
 
@@ -69,13 +71,14 @@ function twinned(session: Session, from: string, { id, bus }: { id: string; bus:
   const changes: Change[] = [...room.moved, creation('channel', id, twin)];
   const sent = rowsBy(session, 'send', 'sourceId', from);
   const copies = copiedWith(session, new Map([[from, id]]), {
-    nameOf: (channelId, _table, row, count) => `${channelId}:${String(row.type)}${count}`
+    nameOf: (channelId, table, row, count) => `${channelId}:${String(row.type ?? table)}${count}`
   });
   changes.push(...copies);
   for (const send of moved)
     changes.push(
       removal(session, 'send', sendId(send.sourceId, from)),
-      creation('send', sendId(send.sourceId, id), { ...send, targetId: id })
+      creation('send', sendId(send.sourceId, id), { ...send, targetId: id }),
+      ...lanesOfSend(session, send.sourceId, from, id)
     );
   const edges = [
     { from: id, to: bus, via: 'output' as const },
@@ -191,6 +194,10 @@ function joinedSend(session: Session, kept: Channel, moved: Send): Result<Change
 
 /** What else goes in or out of the one that goes, and would be heard otherwise, in words. */
 function keptApart(session: Session, kept: Channel, other: Channel, by: number): string | null {
+  const lane = [...session.lane.values()].find(
+    ({ channelId, targetId }) => [kept.id, other.id].includes(channelId) || targetId === kept.id || targetId === other.id
+  );
+  if (lane) return `The ${laneName(session, lane)} has a lane of its own.`;
   const key = rowsBy(session, 'insert', 'keyId', other.id).find(({ channelId }) => channelId !== other.id);
   if (key) return `${nameOf(session, key.channelId)} listens to ${other.name} as a key.`;
   const [inside] = rowsBy(session, 'channel', 'outputId', other.id);

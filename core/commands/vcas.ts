@@ -11,6 +11,7 @@ import { channelsOf, counted } from '../session/select.ts';
 import { canBeHeld, heldAlong, heldBy, holdersOf, isVca, withHeld } from '../session/vcas.ts';
 import { FLOOR_DB, TOP_DB, type Db } from '../units.ts';
 import { setLevel } from '../links/relative.ts';
+import { foldedLanes, foldsLanes } from './foldLanes.ts';
 import { define, hue, id, ids, name, newId } from './define.ts';
 import { faderOf } from './linked/levels.ts';
 import { inSequence } from './sequence.ts';
@@ -110,7 +111,7 @@ export const vcasRemove = define({
       const joined = (change: Change[]): Result<Change[]> =>
         inSequence(session, [ok(change), null], (step) => step ?? ok([...vcaGone(session, vca.id), removal(session, 'channel', vca.id)]));
       if (!fold) return joined([]);
-      const folded = foldedIn(session, session.channel.get(vca.id)!);
+      const folded = (foldsLanes(session, vca.id) ? foldedLanes : foldedIn)(session, session.channel.get(vca.id)!);
       return folded.ok ? joined(folded.value) : folded;
     });
   }

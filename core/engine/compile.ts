@@ -16,15 +16,24 @@ import type { Listened } from './engine.ts';
 import type { PlanEdge, Strip, Topology } from './topology.ts';
 
 const NONE: ReadonlySet<string> = new Set();
+/** Bytes of an entry of gains to be filled in. */
+export const FILL_BYTES = 24;
 /** Signals before the fader that get a meter. */
 const MOST_EARLY = 256;
+
+export type Wanted = {
+  readonly listened?: readonly Listened[];
+  /** Channels whose strips another engine runs ahead. */
+  readonly first?: ReadonlySet<string>;
+  /** How many gains may come from lanes. */
+  readonly lanes?: number;
+};
 
 export function compile(
   module: KernelModule,
   topology: Topology,
   rate: number,
-  listened: readonly Listened[] = [],
-  first: ReadonlySet<string> = NONE
+  { listened = [], first = NONE, lanes = 0 }: Wanted = {}
 ): Plan {
   const emission = beginEmission(module, rate);
   const { kernel, code, op, ramp, buffer } = emission;
@@ -53,6 +62,9 @@ export function compile(
   const meters = kernel.reserve(order.length * METER_FLOATS * 4);
   const meterOf = new Map(order.map((name, index) => [name, meters + index * METER_FLOATS * 4]));
   const unity = kernel.reserve(8);
+  const laneGains = kernel.reserve(lanes * PERIOD * 4, true);
+  const laneFills = lanes > 0 ? Math.max(256, 2 * lanes) : 0;
+  const laneTable = kernel.reserve(laneFills * FILL_BYTES, true);
 
   /** What comes in to a strip: its recordings, or the sum of all that flows into it; through its trim. */
   const begin = ({ channel: { id, kind, width } }: Strip): Signal => {
@@ -112,8 +124,8 @@ export function compile(
       code.fader,
       ...(strip.fades ? faded(placed, pre.latency) : placed),
       ...post,
-      ramp(`g ${id} L`),
-      ramp(`g ${id} R`),
+      ramp(`g ${id} L`, pre.latency),
+      ramp(`g ${id} R`, pre.latency),
       meterOf.get(id)!,
       besides ?? 0
     );
@@ -126,7 +138,8 @@ export function compile(
     if (pre.pair[0] !== pre.pair[1] && !cross.has(`${id} pre`)) return;
     again.add(id);
     emission.part(1);
-    op(code.fader, ...pre.pair, ...post, ramp(`g ${id} L`), ramp(`g ${id} R`), meterOf.get(id)!, 0);
+    const [left, right] = [ramp(`g ${id} L`, pre.latency), ramp(`g ${id} R`, pre.latency)];
+    op(code.fader, ...pre.pair, ...post, left, right, meterOf.get(id)!, 0);
     emission.part(0);
   };
 
@@ -196,6 +209,9 @@ export function compile(
     strips,
     order,
     ramps: emission.ramps,
+    late: emission.late,
+    insertLate: inserts.late,
+    lanes: { at: laneGains, count: lanes, table: laneTable, fills: laneFills },
     controls: new Map(controls),
     reducers: controls.flatMap(([id, control]) => (control.reduction ? [id] : [])),
     instanceOf: new Map(inserts.instances.flatMap((instance) => [...instance.controls.keys()].map((id) => [id, instance]))),

@@ -3,12 +3,15 @@
 import * as facts from '../routing/facts.ts';
 import { settingsOf, type Session, type Tap } from '../session/entities.ts';
 import { known } from '../session/facts.ts';
+import { idsBy } from '../session/lookup.ts';
 import { withHeld } from '../session/vcas.ts';
 import type { Frames } from '../units.ts';
 import { commit, type Change } from '../session/changes.ts';
 import { createFades } from './fades.ts';
-import { gainsOf, type StemLevels } from './gains.ts';
-import type { KernelModule } from '../kernel/kernel.ts';
+import { gainsOf, type Say, type StemLevels } from './gains.ts';
+import { createCurves } from './lanes/read.ts';
+import { createWhere } from './lanes/where.ts';
+import { startKernel, type KernelModule } from '../kernel/kernel.ts';
 import { CHUNK, CHUNK_PERIODS, METER_FLOATS, PERIOD } from '../kernel/period.ts';
 import { createRunner, type Runner } from './runner.ts';
 import type { Share } from './share.ts';
@@ -107,12 +110,31 @@ export function createEngine({
   share
 }: EngineOptions): Engine {
   const pool: Float32Array[] | null = keep ? [] : null;
+  const where = createWhere();
+  /** For sums alone: the kernels of plans come and go. */
+  const math = startKernel(module);
+  const curves = createCurves(session, math);
+  let stems: StemLevels = new Map();
+  /** Stems whose levels were set since gains were aimed last. */
+  let moved: readonly string[] = [];
+  const heard = () => known(session, solo ? facts.heard : facts.printed);
+  const targets = () => gainsOf(session, heard(), math, stems, curves);
+  /** How many gains follow lanes, and a few more, so that not each new lane is another plan. */
+  const roomForLanes = (): number => {
+    let count = 0;
+    const gains = targets();
+    if (session.lane.size > 0)
+      for (const id of session.channel.keys()) gains.channel(id, (_key, _target, course) => (count += course ? 1 : 0));
+    return count + SPARE_LANES;
+  };
   const begin = (before: Runner | null) =>
-    createRunner({ module, topology: topologyOf(session), session, pcm, pool, before, rendered, listened, until, fadesAt, share });
+    createRunner({
+      ...{ module, topology: topologyOf(session), session, pcm, pool, before, rendered, listened, until, fadesAt, share, where, curves },
+      lanes: roomForLanes()
+    });
 
   let rendered = 0;
   let runner = begin(null);
-  const heard = () => known(session, solo ? facts.heard : facts.printed);
   const fades = createFades();
   let start: Frames = 0;
   let chunkStart: Frames = 0;
@@ -126,18 +148,36 @@ export function createEngine({
   /** As far apart in time at every rate: there are only so many. */
   const keepEvery = KEEP_EVERY * Math.max(1, Math.ceil(settingsOf(session).rate / 48000));
 
-  let stems: StemLevels = new Map();
-  /** Stems whose levels were set since gains were aimed last. */
-  let moved: readonly string[] = [];
-  const targets = () => gainsOf(session, heard(), runner.plan.kernel, stems);
-  const aimGains = (snap: boolean) => {
+  /** Another plan takes over while the one before is still heard; states of what stays are carried over. */
+  const renew = () => {
+    const before = runner;
+    before.release();
+    runner = begin(before);
+    fades.begin(before, runner.warmUp);
+    // In the middle of a chunk: its sources begin here, not with the next one.
+    if (rendered % CHUNK !== 0) runner.fill(spansFrom(chunkStart, CHUNK, loop), settingsOf(session));
+  };
+  /** Aims the gains of channels and sends; more of them than there is room for may follow lanes now. */
+  const aimGains = (ids: Iterable<string>, sends: Iterable<string>, snap: boolean) => {
     const gains = targets();
+    let room = true;
+    const say: Say = (key, target, course) => (room = runner.aimGain(key, target, course, snap) && room);
+    for (const id of ids) gains.channel(id, say);
+    for (const key of sends) gains.send(key, say);
     moved = [];
-    for (const id of session.channel.keys()) gains.channel(id, (key, target) => runner.aimGain(key, target, snap));
+    if (room) return;
+    renew();
+    aimAll(false);
+  };
+  const aimInserts = (ids: Iterable<string>, snap: boolean) => {
+    for (const id of ids) {
+      const insert = session.insert.get(id);
+      if (insert) runner.aimInsert(insert, snap);
+    }
   };
   const aimAll = (snap: boolean) => {
-    aimGains(snap);
-    for (const insert of session.insert.values()) runner.aimInsert(insert, snap);
+    aimGains(session.channel.keys(), [], snap);
+    aimInserts(session.insert.keys(), snap);
   };
 
   /** Whether an insert has to remember more now than its plan has room for, or less. */
@@ -147,37 +187,41 @@ export function createEngine({
     return insert !== undefined && was !== undefined && roomOf(session, insert)?.frames !== was;
   };
 
+  /** Whether another course of a lane may be another plan: it widens its channel, or an insert has to remember more. */
+  const laneShapes = (id: string): boolean => {
+    const lane = session.lane.get(id);
+    const insert = lane?.insertId ? session.insert.get(lane.insertId) : undefined;
+    return !lane || lane.of === 'spread' || (insert !== undefined && roomOf(session, insert) !== null);
+  };
+
   const update = (changes?: readonly Change[]) => {
     const touched = changes && touchedBy(changes);
+    curves.forget(touched?.lanes);
     const roomy = touched && (touched.tempo ? [...session.insert.keys()] : [...touched.inserts]).some(otherRoom);
-    const reshaped = (!touched || touched.shape || roomy) && topologyOf(session).signature !== runner.plan.topology.signature;
+    const laned = touched && [...touched.lanes].some(laneShapes);
+    const reshaped = (!touched || touched.shape || roomy || laned) && topologyOf(session).signature !== runner.plan.topology.signature;
     // Other clips or pulses, like other ways, are faded in.
     const paced = touched?.tempo && [...session.channel.values()].some(({ pattern }) => pattern);
-    if (reshaped || touched?.clips || touched?.patterns || paced) {
-      // Another plan takes over while the one before is still heard; states of what stays are carried over.
-      const before = runner;
-      before.release();
-      runner = begin(before);
-      fades.begin(before, runner.warmUp);
-      // In the middle of a chunk: its sources begin here, not with the next one.
-      if (rendered % CHUNK !== 0) runner.fill(spansFrom(chunkStart, CHUNK, loop), settingsOf(session));
-    } else if (!touched) runner.setClips(session);
+    if (reshaped || touched?.clips || touched?.patterns || paced) renew();
+    else if (!touched) runner.setClips(session);
+    if (!touched || touched.lanes.size > 0) runner.lead();
     if (!touched || touched.open) return aimAll(false);
-    const gains = targets();
-    const say = (key: string, target: number) => runner.aimGain(key, target, false);
-    for (const id of [...withHeld(session, touched.channels), ...moved]) gains.channel(id, say);
-    moved = [];
-    for (const key of touched.sends) gains.send(key, say);
-    for (const id of touched.inserts) {
-      const insert = session.insert.get(id);
-      if (insert) runner.aimInsert(insert, false);
-    }
+    const owners = [...touched.lanes].flatMap((id) => session.lane.get(id)?.channelId ?? []);
+    const inserts = [...touched.owners, ...owners].flatMap((id) => idsBy(session, 'insert', 'channelId', id));
+    aimGains([...withHeld(session, [...touched.channels, ...touched.owners, ...owners]), ...moved], touched.sends, false);
+    aimInserts(new Set([...touched.inserts, ...inserts]), false);
   };
 
   const spans = (): Span[] => spansFrom(chunkNext, CHUNK, loop);
 
   const fillChunks = () => {
     const parts = spans();
+    let at = rendered - (rendered % CHUNK);
+    where.back(at);
+    parts.forEach(({ from, to }, i) => {
+      if (i > 0) where.jump(at, parts[i - 1].to, from);
+      at += to - from;
+    });
     for (const each of [runner, ...fades.runners()]) each.fill(parts, settingsOf(session));
     chunkStart = chunkNext;
     chunkNext = parts.at(-1)!.to;
@@ -214,11 +258,12 @@ export function createEngine({
     for (const { changes } of pending) commit(session, changes);
     pending = [];
     runner.release();
-    runner = begin(null);
     fades.end();
     began.clear();
     start = chunkStart = chunkNext = position;
     rendered = 0;
+    where.start(position);
+    runner = begin(null);
     given = PERIOD;
     aimAll(true);
   };
@@ -252,16 +297,14 @@ export function createEngine({
       const back = runner.rewind(from);
       if (!back) return null;
       rendered = back.rendered;
+      where.back(rendered);
       chunkNext = began.get(rendered)!;
       // Within a chunk its sources are read again, up to where it ends.
       if (rendered % CHUNK !== 0) fillChunks();
       given = PERIOD;
       // What was aimed at after that frame is aimed at again from there.
-      aimGains(false);
-      for (const id of back.inserts) {
-        const insert = session.insert.get(id);
-        if (insert) runner.aimInsert(insert, false);
-      }
+      aimGains(session.channel.keys(), [], false);
+      aimInserts(back.inserts, false);
       return rendered;
     },
     schedule: (at, changes) => {
@@ -322,6 +365,8 @@ export function createEngine({
 
 /** Frames between kept states at 48 kHz. */
 const KEEP_EVERY = 2 * PERIOD;
+/** Gains that may follow lanes besides those that do when a plan is made. */
+const SPARE_LANES = 48;
 /** Beginnings of chunks remembered: more than snapshots. */
 const MOST_KEPT = 64;
 

@@ -12,6 +12,11 @@ import { createKeeper } from './keep.ts';
 import type { KernelModule } from '../kernel/kernel.ts';
 import { CHUNK, PERIOD } from '../kernel/period.ts';
 import { addPulses } from './pattern.ts';
+import { createDrives, type Course } from './lanes/drives.ts';
+import type { Curves } from './lanes/read.ts';
+import { createValues } from './lanes/values.ts';
+import type { Where } from './lanes/where.ts';
+import { hasten } from '../processors/glide.ts';
 import type { Instance } from '../processors/processor.ts';
 import { RAMP_PERIODS, type Ramp } from './ramps.ts';
 import { exchangeOver, type Share } from './share.ts';
@@ -22,8 +27,13 @@ export type Runner = {
   readonly plan: Plan;
   /** Frames until signals that newly wait for others, or pass something new, have arrived everywhere. */
   readonly warmUp: Frames;
-  readonly aimGain: (key: string, target: number, snap: boolean) => void;
+  /** Where a gain goes, or the course that it follows; false where there is no room for one more that does. */
+  readonly aimGain: (key: string, target: number, course: Course | null, snap: boolean) => boolean;
+  /** Inserts follow the lanes that there are now. */
+  readonly lead: () => void;
   readonly aimInsert: (insert: Insert, snap: boolean) => void;
+  /** What the gains that follow lanes are at the next frame. */
+  readonly heard: () => Iterable<readonly [key: string, gain: number]>;
   readonly setClips: (session: Session) => void;
   /** Before a period: what goes in to inserts that remember in the plan before, as long as this one goes over from it. */
   readonly follow: (before: Runner) => void;
@@ -71,6 +81,10 @@ type Birth = {
   readonly until: Frames;
   readonly fadesAt: FadesAt | undefined;
   readonly share: Share | undefined;
+  readonly where: Where;
+  readonly curves: Curves;
+  /** How many gains may follow lanes. */
+  readonly lanes: number;
 };
 
 export function createRunner({
@@ -84,10 +98,23 @@ export function createRunner({
   listened,
   until,
   fadesAt,
-  share
+  share,
+  where,
+  curves,
+  lanes
 }: Birth): Runner {
   const { rate } = settingsOf(session);
-  const plan = compile(module, topology, rate, listened, share?.first);
+  const plan = compile(module, topology, rate, { listened, first: share?.first, lanes });
+  /** What was recorded elsewhere plays late, and so do its lanes. */
+  const behind = fadesAt?.late ?? 0;
+  const drives = createDrives(plan, where, behind);
+  const values = createValues(plan, where, behind);
+  const lead = () => {
+    for (const id of plan.controls.keys()) values.lead(id, curves.insert(id));
+  };
+  lead();
+  /** The rendered frame that comes next. */
+  let clock = begun;
   const exchange = share?.ring ? exchangeOver(share.ring) : null;
   const { at: ops, count: opCount } = plan.parts[share?.part ?? 1];
   /** Whether this engine runs a strip. */
@@ -121,17 +148,34 @@ export function createRunner({
     const control = plan.controls.get(insert.id);
     if (!control) return;
     keeper?.note(control.parts());
-    control.aim(insert, site(), plan, snap);
+    control.aim(values.at(insert, clock), site(), plan, snap);
+    moving.add(plan.instanceOf.get(insert.id)!);
+  };
+  /** Values that follow lanes are there at the end of the period. */
+  const follow = (insert: Insert) => {
+    const control = plan.controls.get(insert.id);
+    if (!control) return;
+    keeper?.note(control.parts());
+    control.aim(insert, site(), plan, false);
+    hasten(control.parts());
     moving.add(plan.instanceOf.get(insert.id)!);
   };
   /** Gains that the plan before did not have: they begin where they ought to be. */
   const fresh = new Set<string>();
-  const aimGain = (key: string, target: number, snap: boolean) => {
+  const aimGain: Runner['aimGain'] = (key, target, course, snap) => {
     const ramp = plan.ramps.get(key);
-    if (!ramp) return;
-    if (!snap && ramp.target === target && !fresh.has(key)) return;
+    if (!ramp) return true;
+    const offset = drives.offsetOf(key);
+    if (offset) keeper?.note([offset]);
+    if (course) return drives.aim(key, course, clock, snap || fresh.delete(key));
+    if (offset) {
+      keeper?.note([ramp]);
+      drives.aim(key, null, clock, snap);
+    }
+    if (!snap && ramp.target === target && !fresh.has(key)) return true;
     keeper?.note([ramp]);
     plan.ramps.aim(ramp, target, snap || fresh.delete(key));
+    return true;
   };
 
   let warmUp = 0;
@@ -142,6 +186,11 @@ export function createRunner({
     for (const instance of plan.instanceOf.values()) moving.add(instance);
     plan.ramps.adopt(old.ramps);
     for (const key of plan.ramps.keys()) if (!old.ramps.get(key)) fresh.add(key);
+    // What follows a curve goes on from where it is.
+    for (const [key, gain] of before.heard()) {
+      const ramp = plan.ramps.get(key);
+      if (ramp) Object.assign(ramp, { value: gain, target: gain, left: 0 });
+    }
     for (const [id, control] of plan.controls) {
       const was = old.controls.get(id);
       if (was) control.adopt(was, old, plan, begun);
@@ -196,6 +245,8 @@ export function createRunner({
     },
     aimGain,
     aimInsert,
+    lead,
+    heard: () => drives.heard(clock),
     setClips,
     fill: (parts, tempo) => {
       plan.sources.fill(0);
@@ -239,6 +290,9 @@ export function createRunner({
       if (exchange && share?.part === 1) held = exchange.pull(plan.crossing);
       if (before && filling-- === 0) for (const { ramp } of over) plan.ramps.aim(ramp, 1, false);
       plan.ramps.advance(f32);
+      drives.advance(rendered);
+      values.advance(rendered, follow);
+      clock = rendered + PERIOD;
       for (const instance of moving) if (!instance.advance(plan)) moving.delete(instance);
       kernel.run(ops, opCount, BigInt(rendered), phase);
       if (exchange && share?.part === 0) {
@@ -248,7 +302,7 @@ export function createRunner({
       }
     },
     keep: (rendered) => {
-      const changing: object[] = [...plan.ramps.moving()];
+      const changing: object[] = [...plan.ramps.moving(), ...drives.moving()];
       for (const instance of moving) for (const control of instance.controls.values()) changing.push(...control.parts());
       keeper?.take(rendered, changing);
     },
@@ -260,10 +314,13 @@ export function createRunner({
       const inserts = new Set<string>();
       for (const object of back.objects) {
         const id = partOf.get(object);
+        if (drives.owns(object)) continue;
         if (id === undefined) plan.ramps.wake(object as Ramp);
         else inserts.add(id);
       }
       for (const id of inserts) moving.add(plan.instanceOf.get(id)!);
+      clock = back.rendered;
+      values.again();
       return { rendered: back.rendered, inserts };
     },
     out: (pair, side) => {

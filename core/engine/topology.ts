@@ -1,5 +1,6 @@
 // What of a session decides the shape of its render plan: channels, inserts, edges and keys, level by level.
 import { keyEdges, topological } from '../routing/graph.ts';
+import { lanesOf, playingLane, plays, pointsOf } from '../lanes/points.ts';
 import { isCrossed } from '../routing/placement.ts';
 import { widthBehind, widthOf } from '../routing/width.ts';
 import { processors, valuesOf } from '../processors/index.ts';
@@ -73,7 +74,7 @@ export function topologyOf(whole: Session): Topology {
         channel,
         inserts,
         level: levels.get(id)!,
-        crossed: isCrossed(channel, widthBehind(channel.width, inserts)),
+        crossed: crosses(session, channel, widthBehind(channel.width, inserts)),
         fades: fade !== null && channel.kind === 'mix'
       };
     })
@@ -94,11 +95,23 @@ export function topologyOf(whole: Session): Topology {
   return { strips, edges, rooms, signature };
 }
 
+/** Whether something of one side goes to the other, now or when a lane says so. */
+export const crosses = (session: Session, channel: Channel, sides: 1 | 2): boolean =>
+  isCrossed(channel, sides) || (sides === 2 && playingLane(session, { channelId: channel.id, of: 'spread' }) !== undefined);
+
 /** Frames that an insert has to remember, or null where that is always the same. */
-export function roomOf(session: Session, { id, type, params }: Insert): { readonly id: string; readonly frames: Frames } | null {
+export function roomOf(session: Session, { id, channelId, type, params }: Insert): { readonly id: string; readonly frames: Frames } | null {
+  const { room } = processors[type];
+  if (!room) return null;
   const { rate, bpm } = settingsOf(session);
-  const frames = processors[type].room?.(valuesOf(type, params), { rate, bpm });
-  return frames === undefined ? null : { id, frames };
+  const site = { rate, bpm };
+  let frames = room(valuesOf(type, params), site);
+  // Wherever a lane leads it has to be enough.
+  for (const lane of session.lane.size > 0 ? lanesOf(session, channelId) : [])
+    if (lane.insertId === id && lane.param !== null && plays(session, lane))
+      for (const { value } of pointsOf(session, lane.id))
+        frames = Math.max(frames, room(valuesOf(type, { ...params, [lane.param]: value }), site));
+  return { id, frames };
 }
 
 function planEdges(session: Session): PlanEdge[] {
@@ -118,11 +131,11 @@ export const outputName = (id: string, outputId: string | null, outputPair: numb
  * How a send is taken. A `post` send that follows its channel is the channel's own signal; one with its own pan, and a
  * mono one of a mono channel, is taken before fader and pan and carries the fader in its gain. `sides` leave the channel's inserts.
  */
-function sendEdge(send: Send, source: Channel, sides: 1 | 2): PlanEdge {
+function sendEdge(session: Session, send: Send, source: Channel, sides: 1 | 2): PlanEdge {
   const { sourceId: from, targetId: to, tap, mono, pan } = send;
   const { width } = source;
   const own = pan !== null;
-  const crossed = isCrossed(source, sides) && !own && !mono && tap !== 'post';
+  const crossed = crosses(session, source, sides) && !own && !mono && tap !== 'post';
   const before = tap === 'post' && ((own && !(mono && width === 2)) || (mono && width === 1));
   return {
     key: `s ${tap}${mono ? ' mono' : ''}${own ? ' own' : ''}${crossed ? ' crossed' : ''} ${from} ${to}`,
@@ -140,7 +153,7 @@ function sendEdge(send: Send, source: Channel, sides: 1 | 2): PlanEdge {
 
 export const sendEdgeOf = (session: Session, send: Send): PlanEdge => {
   const source = session.channel.get(send.sourceId)!;
-  return sendEdge(send, source, widthOf(session, source));
+  return sendEdge(session, send, source, widthOf(session, source));
 };
 
 /** The order of every sum: by birth of the source, its main output before its sends. */

@@ -13,6 +13,7 @@ const OWN = by('own');
 const CLIPS = by('clips');
 const PATTERN = by('pattern');
 const TEMPO = by('tempo');
+const LANES = by('lanes');
 
 export type Touched = {
   readonly shape: boolean;
@@ -23,6 +24,10 @@ export type Touched = {
   readonly channels: ReadonlySet<string>;
   readonly sends: ReadonlySet<string>;
   readonly inserts: ReadonlySet<string>;
+  /** Lanes that came, went or go another way. */
+  readonly lanes: ReadonlySet<string>;
+  /** Channels of those that came or went. */
+  readonly owners: ReadonlySet<string>;
 };
 
 export function touchedBy(changes: readonly Change[]): Touched {
@@ -48,7 +53,19 @@ export function touchedBy(changes: readonly Change[]): Touched {
     tempo: any(TEMPO),
     channels: keys('channel'),
     sends: keys('send'),
-    inserts: keys('insert')
+    inserts: keys('insert'),
+    lanes: new Set(
+      changes.flatMap((change) => {
+        if (LANES[change.table].size === 0) return [];
+        return change.table === 'point' ? [change.key.slice(0, change.key.indexOf('\n'))] : [change.key];
+      })
+    ),
+    owners: new Set(
+      changes.flatMap(({ table, before, after }) => {
+        const owner = table === 'lane' ? (after?.channelId ?? before?.channelId) : undefined;
+        return typeof owner === 'string' ? [owner] : [];
+      })
+    )
   };
 }
 

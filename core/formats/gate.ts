@@ -2,6 +2,7 @@
 // that a schema cannot say.
 import { Ajv, type ValidateFunction } from 'ajv';
 import { specsOf } from '../processors/index.ts';
+import { strangeLane, strangePoint } from '../lanes/check.ts';
 import { loopIn } from '../routing/graph.ts';
 import { ok, refuse, type Refusal, type Result } from '../result.ts';
 import type { Change } from '../session/changes.ts';
@@ -31,6 +32,10 @@ const isStructural = ({ table, before, after }: Change) =>
 export function contradiction(session: Session): Refusal | null {
   const checked = checkSession(session);
   if (!checked.ok) return checked.error;
+  for (const lane of session.lane.values()) {
+    const strange = strangeLane(session, lane);
+    if (strange) return strange;
+  }
   const loop = loopIn(session);
   return loop && { code: 'loop', message: `The session’s routing feeds back: ${loop.join(' → ')}.`, data: { stations: loop } };
 }
@@ -55,7 +60,9 @@ export function strangeParameter(session: Session, { type, params, channelId }: 
 export function fits(session: Session, changes: readonly Change[]): Result<null> {
   for (const { table, key, before, after } of changes) {
     if (after === null) continue;
-    const strange = table === 'insert' && strangeParameter(session, session.insert.get(key)!);
+    const strange =
+      (table === 'insert' && strangeParameter(session, session.insert.get(key)!)) ||
+      (table === 'point' && strangePoint(session, session.point.get(key)!));
     if (strange) return { ok: false, error: strange };
     const names = before === null ? Object.keys(columnsOf(table)) : Object.keys(after);
     const row = encodeFields(table, after as Record<string, unknown>);

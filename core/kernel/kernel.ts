@@ -15,6 +15,7 @@ type Exports = {
   dbOf(gain: number): number;
   panLeft(position: number, centre: number): number;
   scale(at: number, count: number, gain: number): void;
+  fillGains(table: number, count: number): void;
 };
 
 export type Kernel = Exports & {

@@ -9,7 +9,7 @@ import type { Clip, Insert, Session, Tap } from '../session/entities.ts';
 import { newRow } from '../session/tables.ts';
 import type { Frames } from '../units.ts';
 import type { PlannedFile, PrintKind } from './order.ts';
-import { copyChain, type ChainOf, type Draft, type Pass } from './passes.ts';
+import { copyChain, draftAbove, type ChainOf, type Pass } from './passes.ts';
 
 /** Media id of what is fed into the chain; those of keys are their channels' ids and taps. */
 export const SUM = '~sum';
@@ -35,7 +35,7 @@ export function keyFiles(session: Session): PlannedFile[] {
 /** A session of the chain and what feeds it, `frames` long, and where its output is taken. */
 export function chainAlone(session: Session, version: ChainOf, frames: Frames): Pass {
   const chain = chainOf(session);
-  const draft: Draft = { channel: new Map(), send: new Map(), insert: new Map() };
+  const draft = draftAbove(session, chain);
   copyChain(session, draft, chain, version, '');
   const clip = new Map<string, Clip>();
   const plays = (id: string, outputId: string | null) => {
@@ -50,7 +50,7 @@ export function chainAlone(session: Session, version: ChainOf, frames: Frames): 
   }
   const last = mixChain(session).at(-1)!.id;
   // What plays into it leaves by the interface, so that nothing is left out of the plan.
-  return { session: { ...session, ...draft, clip, media: new Map(), vcaMember: new Map() }, outlets: [{ file: 0, id: last, tap: 'post' }] };
+  return { session: { ...session, ...draft, clip, media: new Map() }, outlets: [{ file: 0, id: last, tap: 'post' }] };
 }
 
 /** Frames by which what is fed into the chain alone has to wait, so that it comes as late as in the pass that was printed. */

@@ -1,6 +1,7 @@
 // A version heard in place: the session as the version has it, so that the mix that plays is the version. Nothing of it is kept; what its
 // stems' levels are lies on their ways into the mix bus, which no row holds.
-import { levelOf, mutedOf } from '../routing/level.ts';
+import { mutedOf } from '../routing/level.ts';
+import { alwaysMuted, everLoud } from '../routing/overTime.ts';
 import { MIX } from '../session/create.ts';
 import { settingsOf, type Session, type Version } from '../session/entities.ts';
 import { known } from '../session/facts.ts';
@@ -16,7 +17,7 @@ export type InPlace = {
 };
 
 /** The tables of which a version has rows of its own; all others are the session's. */
-export const OVERRIDDEN = ['channel', 'insert', 'settings', 'vcaMember'] as const;
+export const OVERRIDDEN = ['channel', 'insert', 'settings', 'vcaMember', 'lane'] as const;
 
 /** `inPlace(session, version).session` is what an engine plays, with `stems` set. */
 export function inPlace(session: Session, version: Version): InPlace {
@@ -27,16 +28,25 @@ export function inPlace(session: Session, version: Version): InPlace {
     if (row) insert.set(id, { ...row, bypass: !on });
   }
   const channel = new Map(apart.channel);
-  let { settings, vcaMember } = session;
+  let { settings } = session;
+  let { vcaMember } = apart;
   const mix = channel.get(MIX)!;
   if (!version.fader) {
     // At 0 dB whatever stands above it, and muted as it is.
     channel.set(MIX, { ...mix, faderDb: 0, mute: mutedOf(session, mix) });
     vcaMember = new Map([...vcaMember].filter(([, { channelId }]) => channelId !== MIX));
   }
+  // What the version sets no lane moves.
+  const lane = new Map(
+    [...session.lane].filter(
+      ([, { channelId, of, insertId }]) =>
+        !(channelId === MIX && !version.fader && (of === 'fader' || of === 'faderTrim')) &&
+        !(of === 'bypass' && version.inserts[insertId!] !== undefined)
+    )
+  );
   if (!version.fades) settings = new Map([['settings', { ...settingsOf(session), fadeIn: 0, fadeOut: 0 }]]);
   const stems = new Map(Object.entries(version.stems).map(([id, level]) => [id, levelAt(level)]));
-  return { session: { ...apart, channel, insert, settings, vcaMember }, stems };
+  return { session: { ...apart, channel, insert, settings, vcaMember, lane }, stems };
 }
 
 /** Whether of a version nothing would be heard: each stem is out, or silent itself. False where something else comes into the mix bus. */
@@ -48,6 +58,6 @@ export function silentVersion(session: Session, version: Version): boolean {
     flaws.every(({ code }) => code !== 'stray' && code !== 'side-entry') &&
     stems
       .map(({ id }) => as.channel.get(id)!)
-      .every((stem) => version.stems[stem.id] === '-inf' || mutedOf(as, stem) || levelOf(as, stem) === -Infinity)
+      .every((stem) => version.stems[stem.id] === '-inf' || alwaysMuted(as, stem) || !everLoud(as, stem))
   );
 }

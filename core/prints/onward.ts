@@ -11,7 +11,7 @@ import { stemsOf } from '../stems/soundness.ts';
 import type { Frames } from '../units.ts';
 import { keyFiles } from './chainAlone.ts';
 import { ownPass, type PrintKind } from './order.ts';
-import { AS_MIXED, copyChain, type Draft } from './passes.ts';
+import { AS_MIXED, copyChain, draftAbove } from './passes.ts';
 
 /** A file that the session needs, and the track that plays it. */
 export type Feed = { readonly kind: PrintKind; readonly id: string; readonly name: string; readonly track: string };
@@ -25,7 +25,7 @@ export type Onward = {
 /** All of such a session but its recordings, as it is when the stems are printed. */
 export function onwardOf(session: Session): Onward {
   const chain = chainOf(session);
-  const draft: Draft = { channel: new Map(), send: new Map(), insert: new Map() };
+  const draft = draftAbove(session, chain);
   copyChain(session, draft, chain, AS_MIXED, '');
   for (const id of chain) draft.channel.set(id, { ...draft.channel.get(id)!, outputPair: session.channel.get(id)!.outputPair });
   const feeds: Feed[] = [];

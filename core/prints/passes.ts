@@ -2,9 +2,24 @@
 // by the same stems, so that one pass gives all files. Versions that set channels apart are passes of their own.
 import { chainOf } from '../routing/chain.ts';
 import { edges, mixChain, type Edge } from '../routing/graph.ts';
-import { levelOf, mutedOf } from '../routing/level.ts';
+import { lanesOf, playingLane, pointsOf } from '../lanes/points.ts';
+import { mutedOf } from '../routing/level.ts';
 import { MIX, newChannel, nextBorn } from '../session/create.ts';
-import { sendId, type Channel, type Insert, type Send, type Session, type Tap, type Version } from '../session/entities.ts';
+import {
+  rowId,
+  sendId,
+  type Channel,
+  type Insert,
+  type Lane,
+  type Point,
+  type Send,
+  type Session,
+  type Tap,
+  type VcaMember,
+  type Version
+} from '../session/entities.ts';
+import { rowsBy } from '../session/lookup.ts';
+import { holdersOf, vcasAbove } from '../session/vcas.ts';
 import { insertsOf } from '../session/select.ts';
 import { processors } from '../processors/index.ts';
 import { newRow } from '../session/tables.ts';
@@ -25,7 +40,35 @@ export const levelAt = (written: number | '-inf' | undefined): number => (writte
 export type ChainOf = Pick<Version, 'inserts' | 'fader' | 'fades'>;
 /** As the mix has its chain. */
 export const AS_MIXED: ChainOf = { inserts: {}, fader: true, fades: true };
-export type Draft = { readonly channel: Map<string, Channel>; readonly send: Map<string, Send>; readonly insert: Map<string, Insert> };
+export type Draft = {
+  readonly channel: Map<string, Channel>;
+  readonly send: Map<string, Send>;
+  readonly insert: Map<string, Insert>;
+  readonly vcaMember: Map<string, VcaMember>;
+  readonly lane: Map<string, Lane>;
+  readonly point: Map<string, Point>;
+};
+/** A draft with all that a session has, to which more is added. */
+const draftOf = ({ channel, send, insert, vcaMember, lane, point }: Session): Draft => ({
+  channel: new Map(channel),
+  send: new Map(send),
+  insert: new Map(insert),
+  vcaMember: new Map(vcaMember),
+  lane: new Map(lane),
+  point: new Map(point)
+});
+
+/** A draft with the VCAs above some channels, what is in them of these, and their lanes; and with nothing else. */
+export function draftAbove(session: Session, ids: Iterable<string>): Draft {
+  const draft: Draft = { channel: new Map(), send: new Map(), insert: new Map(), vcaMember: new Map(), lane: new Map(), point: new Map() };
+  const vcas = new Set([...ids].flatMap((id) => vcasAbove(session, id)));
+  for (const id of vcas) {
+    draft.channel.set(id, session.channel.get(id)!);
+    for (const held of rowsBy(session, 'vcaMember', 'channelId', id)) draft.vcaMember.set(rowId('vcaMember', held), held);
+    for (const lane of lanesOf(session, id)) copyLane(session, draft, lane, AS_MIXED, '');
+  }
+  return draft;
+}
 
 /** The passes that give these files; the first has all that one pass can give. */
 export function passesOf(session: Session, files: readonly PlannedFile[]): Pass[] {
@@ -39,18 +82,29 @@ export function passesOf(session: Session, files: readonly PlannedFile[]): Pass[
 
 const apartOf = (session: Session, { kind, id }: PlannedFile) => kind === 'version' && ownPass(session.version.get(id)!);
 
-/** The session with a version's channels set apart. */
+/**
+ * The session with a version's channels set apart: by so many dB on their effective level, which a VCA of their own adds, whatever lanes
+ * do beneath it.
+ */
 export function withApart(session: Session, version: Version): Session {
   const channel = new Map(session.channel);
+  const vcaMember = new Map(session.vcaMember);
   for (const { id, by, mute } of version.channels) {
     const row = channel.get(id);
-    if (row) channel.set(id, { ...row, faderDb: row.faderDb + levelAt(by), mute: mute ?? row.mute });
+    if (!row) continue;
+    const level = levelAt(by);
+    if (playingLane(session, { channelId: id, of: 'fader' })) {
+      const vca = newChannel({ id: `~apart ${id}`, kind: 'vca', name: row.name, position: 0, born: row.born, faderDb: level });
+      channel.set(vca.id, vca);
+      vcaMember.set(rowId('vcaMember', { vcaId: vca.id, channelId: id }), { vcaId: vca.id, channelId: id });
+    }
+    channel.set(id, { ...row, faderDb: row.faderDb + level, mute: mute ?? row.mute });
   }
-  return { ...session, channel };
+  return { ...session, channel, vcaMember };
 }
 
 function passOf(session: Session, wanted: readonly { readonly file: PlannedFile; readonly i: number }[]): Pass {
-  const draft: Draft = { channel: new Map(session.channel), send: new Map(session.send), insert: new Map(session.insert) };
+  const draft = draftOf(session);
   const chain = chainOf(session);
   const outlets = wanted.map(({ file: { kind, id, tap }, i }): Outlet => {
     if (kind === 'version') return { file: i, id: withChain(session, draft, chain, session.version.get(id)!, `v${i}~`), tap };
@@ -75,6 +129,7 @@ function tapped(session: Session, draft: Draft, edge: Edge, target: string, leve
     const send = session.send.get(sendId(edge.from, edge.to))!;
     const copy = { ...send, targetId: target };
     draft.send.set(sendId(edge.from, target), copy);
+    sendLanes(session, draft, edge, target);
     return;
   }
   const post = (to: string): Send => newRow('send', { sourceId: edge.from, targetId: to, tap: 'post', levelDb: level });
@@ -94,6 +149,21 @@ function tapped(session: Session, draft: Draft, edge: Edge, target: string, leve
   });
   draft.channel.set(by.id, by);
   draft.send.set(sendId(edge.from, by.id), post(by.id));
+}
+
+/** A lane once more, of something else, with its points. */
+function addLane(session: Session, draft: Draft, lane: Lane, as: Partial<Lane> & { readonly id: string }): void {
+  draft.lane.set(as.id, { ...lane, ...as });
+  for (const point of pointsOf(session, lane.id)) {
+    const copy = { ...point, laneId: as.id };
+    draft.point.set(rowId('point', copy), copy);
+  }
+}
+
+/** The lanes of a send once more, for its copy that goes elsewhere. */
+function sendLanes(session: Session, draft: Draft, { from, to }: Edge, target: string): void {
+  for (const lane of lanesOf(session, from))
+    if (lane.targetId === to) addLane(session, draft, lane, { id: `${target}<${lane.id}`, targetId: target });
 }
 
 /** The mix chain once more as a version has it, fed like the first; the id of its last stage. */
@@ -135,6 +205,8 @@ function withListener(session: Session, draft: Draft, channelId: string, n: numb
   for (const insert of insertsOf(session, channelId).slice(0, n)) {
     const copy = { ...insert, id: `k${n}~${insert.id}`, channelId: id };
     draft.insert.set(copy.id, copy);
+    for (const lane of rowsBy(session, 'lane', 'insertId', insert.id))
+      addLane(session, draft, lane, { id: `k${n}~${lane.id}`, channelId: id, insertId: copy.id });
   }
   for (const edge of entering(session, new Set([channelId]))) tapped(session, draft, edge, id, 0);
   return id;
@@ -145,6 +217,13 @@ export function copyChain(session: Session, draft: Draft, chain: ReadonlySet<str
   for (const id of chain) {
     const row = session.channel.get(id)!;
     const mix = id === MIX;
+    // At 0 dB whatever stands above it, and muted as it is.
+    const flat = mix && !version.fader;
+    if (!flat)
+      for (const vcaId of holdersOf(session, id)) {
+        const held = { vcaId, channelId: tag + id };
+        draft.vcaMember.set(rowId('vcaMember', held), held);
+      }
     draft.channel.set(tag + id, {
       ...row,
       id: tag + id,
@@ -153,9 +232,10 @@ export function copyChain(session: Session, draft: Draft, chain: ReadonlySet<str
       outputId: row.outputId !== null && chain.has(row.outputId) ? tag + row.outputId : null,
       outputPair: null,
       resting: !mix && row.resting,
-      faderDb: mix && !version.fader ? 0 : levelOf(session, row),
-      mute: mutedOf(session, row)
+      faderDb: flat ? 0 : row.faderDb,
+      mute: flat ? mutedOf(session, row) : row.mute
     });
+    for (const lane of lanesOf(session, id)) copyLane(session, draft, lane, version, tag);
   }
   for (const insert of session.insert.values()) {
     if (!chain.has(insert.channelId)) continue;
@@ -176,6 +256,18 @@ export function copyChain(session: Session, draft: Draft, chain: ReadonlySet<str
         sourceId: tag + send.sourceId,
         targetId: tag + send.targetId
       });
+}
+
+/** A lane of the chain once more, unless the version sets what it is of. */
+function copyLane(session: Session, draft: Draft, lane: Lane, version: ChainOf, tag: string): void {
+  if (lane.channelId === MIX && !version.fader && (lane.of === 'fader' || lane.of === 'faderTrim')) return;
+  if (lane.of === 'bypass' && version.inserts[lane.insertId!] !== undefined) return;
+  addLane(session, draft, lane, {
+    id: tag + lane.id,
+    channelId: tag + lane.channelId,
+    targetId: lane.targetId === null ? null : tag + lane.targetId,
+    insertId: lane.insertId === null ? null : tag + lane.insertId
+  });
 }
 
 /** A bus that sums what comes into the mix bus; its id. */

@@ -13,6 +13,11 @@ export function aim(glide: Glide, target: number, snap: boolean): void {
   else if (target !== glide.target) Object.assign(glide, { target, left: GLIDE_PERIODS });
 }
 
+/** What was aimed at just now is there after one period: of values that follow a lane. */
+export function hasten(parts: Iterable<object>): void {
+  for (const part of parts) if ('left' in part && 'target' in part && part.left === GLIDE_PERIODS) part.left = 1;
+}
+
 /** One period further; whether it moved. */
 export function advance(glide: Glide): boolean {
   if (glide.left === 0) return false;

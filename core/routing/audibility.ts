@@ -3,6 +3,7 @@ import { sendId, settingsOf, type Channel, type Session } from '../session/entit
 import { gainOf, type Gain } from '../units.ts';
 import { edges, edgesFrom, reach, reversed, successors, type Edge } from './graph.ts';
 import { starvedKeys } from './keys.ts';
+import { everSent } from './overTime.ts';
 import { mutedOf, mutingVca, soloedOf } from './level.ts';
 
 /**
@@ -151,7 +152,7 @@ function statesOf(
   const sounding = ({ from, to, via }: Edge) => {
     if (via === 'output') return true;
     const send = session.send.get(sendId(from, to));
-    return send !== undefined && send.on && send.levelDb > -Infinity;
+    return send !== undefined && everSent(session, send);
   };
   const list = [...session.channel.values()];
   const live = all.filter((edge) => open(edge) && sounding(edge) && !session.channel.get(edge.from)?.resting);

@@ -12,15 +12,15 @@ export type ColumnType = 'text' | 'number' | 'db' | 'bool' | 'json';
 /**
  * What a change of it is to a plan that runs. `shape`: another plan. `open`: edges open and close. `value`: something glides.
  * `own`: a value, but having one or not (null) is a matter of shape. `clips`, `pattern`: sources are read anew. `tempo`: what counts
- * in notes.
+ * in notes. `lanes`: gains and values follow another course.
  */
-export type Sound = 'shape' | 'open' | 'value' | 'own' | 'clips' | 'pattern' | 'tempo';
+export type Sound = 'shape' | 'open' | 'value' | 'own' | 'clips' | 'pattern' | 'tempo' | 'lanes';
 
 /**
  * What of a page shows it, beside the row's own cells: the tree of rows and columns, the Roster's rows, everything about clips, who is
- * heard, who is in which group, what is printed, and the places on the timeline that have names.
+ * heard, who is in which group, what is printed, the places on the timeline that have names, and lanes with their points.
  */
-export type Aspect = 'tree' | 'rows' | 'clips' | 'routing' | 'groups' | 'prints' | 'places';
+export type Aspect = 'tree' | 'rows' | 'clips' | 'routing' | 'groups' | 'prints' | 'places' | 'lanes';
 
 /** A column that names a row of another table. */
 export type Reference = {

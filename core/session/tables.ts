@@ -5,10 +5,12 @@ import { clip } from './tables/clip.ts';
 import { cueToken } from './tables/cueToken.ts';
 import { divider } from './tables/divider.ts';
 import { insert } from './tables/insert.ts';
+import { lane } from './tables/lane.ts';
 import { link } from './tables/link.ts';
 import { linkMember } from './tables/linkMember.ts';
 import { marker } from './tables/marker.ts';
 import { media } from './tables/media.ts';
+import { point } from './tables/point.ts';
 import { range } from './tables/range.ts';
 import { send } from './tables/send.ts';
 import { settings } from './tables/settings.ts';
@@ -31,7 +33,9 @@ export const tables = {
   linkMember,
   version,
   marker,
-  range
+  range,
+  lane,
+  point
 } as const;
 
 export type TableName = keyof typeof tables;

@@ -1,8 +1,8 @@
 // Where sound is able to flow when the session is printed: which channels may carry a signal, along which edges. What is muted, resting,
-// off or at −∞ for good carries none; what solo does is no matter here.
+// off or at −∞ all the time, lanes and all, carries none; what solo does is no matter here.
 import { processors } from '../processors/index.ts';
 import { listed, type Edge } from '../routing/graph.ts';
-import { levelOf, mutedOf } from '../routing/level.ts';
+import { alwaysMuted, everLoud, everSent } from '../routing/overTime.ts';
 import { settingsOf, type Channel, type Session } from '../session/entities.ts';
 import { idsBy, rowsBy } from '../session/lookup.ts';
 import { sounds } from '../session/vcas.ts';
@@ -33,13 +33,13 @@ export function flowOf(session: Session): Flow {
   const awake = new Map<string, { readonly loud: boolean; readonly muted: boolean }>();
   for (const channel of session.channel.values())
     if (!channel.resting && sounds(channel))
-      awake.set(channel.id, { loud: levelOf(session, channel) > -Infinity, muted: mutedOf(session, channel) });
+      awake.set(channel.id, { loud: everLoud(session, channel), muted: alwaysMuted(session, channel) });
   for (const { id, outputId } of session.channel.values()) {
     const own = awake.get(id);
     if (own?.loud && !own.muted && outputId !== null && awake.has(outputId)) add({ from: id, to: outputId, via: 'output' });
   }
   for (const { sourceId, targetId, on, levelDb, tap } of session.send.values()) {
-    const own = on && levelDb > -Infinity && awake.has(targetId) ? awake.get(sourceId) : undefined;
+    const own = everSent(session, { sourceId, targetId, on, levelDb }) && awake.has(targetId) ? awake.get(sourceId) : undefined;
     if (!own || (tap === 'post' && (!own.loud || own.muted))) continue;
     if (own.muted && (muteClosesPre || session.channel.get(targetId)!.kind === 'cue')) continue;
     add({ from: sourceId, to: targetId, via: 'send' });

@@ -77,6 +77,29 @@ export function exampleDesk(): Session {
     { do: 'versions.add', id: 'version', name: 'No limiter', inserts: { lim: false } },
     { do: 'versions.add', id: 'other', name: 'Other', stems: { bus: -1 } },
     { do: 'clips.cut', ids: ['d:1'], at: 4 * RATE, as: 'dd' },
+    { do: 'lanes.add', id: 'ride', channelId: 'd', of: 'fader' },
+    {
+      do: 'points.set',
+      lane: 'ride',
+      points: [
+        { at: 0, value: 0 },
+        { at: RATE, value: -3, shape: 'eased' },
+        { at: 3 * RATE, value: -1 }
+      ]
+    },
+    { do: 'lanes.add', id: 'swell', channelId: 'd', of: 'pan' },
+    {
+      do: 'points.set',
+      lane: 'swell',
+      points: [
+        { at: 0, value: -10 },
+        { at: RATE / 2, value: 10, shape: 'hold' },
+        { at: RATE, value: 0 }
+      ]
+    },
+    { do: 'lanes.add', id: 'dip', channelId: 'b', of: 'sendLevel', target: 'room', begin: true },
+    { do: 'lanes.add', id: 'squeeze', channelId: 'd', of: 'param', insertId: 'press', param: 'threshold', begin: true },
+    { do: 'lanes.add', id: 'still', channelId: 'mono', of: 'fader', begin: true },
     { do: 'markers.set', id: 'mark', name: 'Verse', at: RATE },
     { do: 'ranges.set', id: 'range', name: 'Chorus', from: RATE, to: 3 * RATE },
     { do: 'showings.save', id: 'set', number: 2, name: 'Two', ids: ['a', 'b'] },

@@ -3,6 +3,7 @@
 import { constantsOf, startKernel, type Kernel, type KernelModule } from '../../kernel/kernel.ts';
 import { PERIOD } from '../../kernel/period.ts';
 import type { Builder, Memory, Pair, Standing } from '../../processors/processor.ts';
+import type { Frames } from '../../units.ts';
 import { createRamps, type Ramps } from '../ramps.ts';
 
 const BUFFER = PERIOD * 4;
@@ -39,8 +40,12 @@ export type Emission = Builder & {
   readonly count: () => number;
   /** Address of a list of words. */
   readonly table: (words: readonly number[]) => number;
-  /** Address of the ramp with a name; the same name is the same ramp. */
-  readonly ramp: (name: string) => number;
+  /** Address of the ramp with a name, of a gain that a signal so late passes; the same name is the same ramp. */
+  readonly ramp: (name: string, late?: Frames) => number;
+  /** A ramp whose place is given. */
+  readonly placed: (name: string, at: number, late: Frames) => void;
+  /** How late what passes each ramp is. */
+  readonly late: ReadonlyMap<string, Frames>;
   /** Ends the making: memory is there, and the ops are in it, part by part. */
   readonly seal: () => Memory & { readonly parts: readonly Ops[] };
 };
@@ -52,6 +57,7 @@ export function beginEmission(module: KernelModule, rate: number): Emission {
   const kernel: Kernel = startKernel(module);
   const code = constantsOf(kernel, 'OP', CODES);
   const ramps = createRamps();
+  const late = new Map<string, Frames>();
   const parts: (() => readonly number[])[][] = [[], []];
   let part: 0 | 1 = 1;
   const stood = new Map<string, Standing>();
@@ -102,7 +108,15 @@ export function beginEmission(module: KernelModule, rate: number): Emission {
       tables.push({ at, words });
       return at;
     },
-    ramp: (name) => ramps.get(name)?.at ?? ramps.add(name, kernel.reserve(8)).at,
+    ramp: (name, behind = 0) => {
+      late.set(name, behind);
+      return ramps.get(name)?.at ?? ramps.add(name, kernel.reserve(8)).at;
+    },
+    placed: (name, at, behind) => {
+      late.set(name, behind);
+      ramps.add(name, at);
+    },
+    late,
     seal: () => {
       const all = parts.map((ops) => ({ ops, at: kernel.reserve(ops.length * code.words * 4) }));
       const { i32, f32 } = kernel.seal();

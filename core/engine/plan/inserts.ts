@@ -2,6 +2,7 @@
 import { processors } from '../../processors/index.ts';
 import { resultFor, type Entry, type Instance, type Pair } from '../../processors/processor.ts';
 import type { Insert } from '../../session/entities.ts';
+import type { Frames } from '../../units.ts';
 import type { Strip, Topology } from '../topology.ts';
 import type { Compensations } from './compensation.ts';
 import type { Emission } from './emission.ts';
@@ -10,6 +11,8 @@ import { ghostRamp, type Ghost, type PlannedStrip, type Signal } from './plan.ts
 export type Inserts = {
   readonly instances: readonly Instance[];
   readonly ghosts: ReadonlyMap<string, Ghost>;
+  /** Frames by which what goes in to each is late. */
+  readonly late: ReadonlyMap<string, Frames>;
   /** From what comes in to each of some strips of a level to what leaves its last insert. */
   readonly through: (strips: readonly Strip[], inputs: ReadonlyMap<Strip, Signal>) => ReadonlyMap<Strip, Signal>;
 };
@@ -25,6 +28,7 @@ export function createInserts(
   const { code, op, ramp, rate, silence } = emission;
   const instances: Instance[] = [];
   const ghosts = new Map<string, Ghost>();
+  const late = new Map<string, Frames>();
 
   /** A signal on its way into an insert that remembers. */
   const ghosted = ({ id, type }: Insert, pair: Pair): Pair => {
@@ -63,6 +67,7 @@ export function createInserts(
         room
       };
     });
+    for (const { insert, latency } of entries) late.set(insert.id, latency);
     for (const type of new Set(entries.map(({ insert }) => insert.type))) {
       const mine = entries.filter(({ insert }) => insert.type === type);
       const built = processors[type].build(emission, mine);
@@ -76,6 +81,7 @@ export function createInserts(
   return {
     instances,
     ghosts,
+    late,
     through: (level, inputs) => {
       const signals = new Map(inputs);
       const rounds = Math.max(...level.map((strip) => strip.inserts.length));

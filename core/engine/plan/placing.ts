@@ -2,7 +2,8 @@
 import type { Pair } from '../../processors/processor.ts';
 import type { Tap } from '../../session/entities.ts';
 import type { Emission } from './emission.ts';
-import { CELLS, type Signal } from './plan.ts';
+import type { Frames } from '../../units.ts';
+import { cellRamp, CELLS, type Signal } from './plan.ts';
 
 export type Placing = {
   /** Through the channel's matrix, at a tap. */
@@ -11,7 +12,7 @@ export type Placing = {
   readonly folded: (id: string, tap: Tap, signal: Signal) => Signal;
 };
 
-export function createPlacing({ kernel, code, ramps, op, own, lastingPair, lasting }: Emission): Placing {
+export function createPlacing({ kernel, code, placed, op, own, lastingPair, lasting }: Emission): Placing {
   const matrices = new Map<string, number>();
   const made = new Map<string, Pair>();
   const once = (name: string, make: () => Pair): Pair => {
@@ -20,19 +21,21 @@ export function createPlacing({ kernel, code, ramps, op, own, lastingPair, lasti
     made.set(key, present);
     return present;
   };
-  const matrixOf = (id: string): number => {
-    const present = matrices.get(id);
+  /** A tap has one of its own, since lanes that move it are read as late as its signal is. */
+  const matrixOf = (id: string, tap: Tap, latency: Frames): number => {
+    const key = `${id} ${tap}`;
+    const present = matrices.get(key);
     if (present !== undefined) return present;
     const at = kernel.reserve(32);
-    for (const [i, cell] of CELLS.entries()) ramps.add(`m ${id} ${cell}`, at + i * 8);
-    matrices.set(id, at);
+    for (const [i, cell] of CELLS.entries()) placed(cellRamp(id, tap, cell), at + i * 8, latency);
+    matrices.set(key, at);
     return at;
   };
   return {
     crossed: (id, tap, { pair: from, latency }) => ({
       latency,
       pair: once(`crossed ${id} ${tap}`, () => {
-        const at = matrixOf(id);
+        const at = matrixOf(id, tap, latency);
         const to = lastingPair();
         op(code.matrix, ...from, ...to, at);
         return to;

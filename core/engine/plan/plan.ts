@@ -34,6 +34,11 @@ export type Plan = Memory & {
   /** What the meters are of: channel ids, output pairs as `#0`, early taps as `id<pre`. */
   readonly order: readonly string[];
   readonly ramps: Ramps;
+  /** By ramp, the frames by which what passes it is late; by insert, those by which what goes in is. */
+  readonly late: ReadonlyMap<string, Frames>;
+  readonly insertLate: ReadonlyMap<string, Frames>;
+  /** Room for the gains of lanes that play: so many buffers, and where the first is; and a table of what is to be filled in. */
+  readonly lanes: { readonly at: number; readonly count: number; readonly table: number; readonly fills: number };
   readonly controls: ReadonlyMap<string, Control>;
   /** Inserts whose control tells a gain reduction. */
   readonly reducers: readonly string[];
@@ -53,5 +58,7 @@ export type Plan = Memory & {
 
 /** The ramp by which an insert that remembers goes over from what went in before to what goes in now. */
 export const ghostRamp = (insertId: string): string => `n ${insertId}`;
+/** The ramp of a cell of a channel's matrix, which each tap has for itself. */
+export const cellRamp = (id: string, tap: Tap, cell: (typeof CELLS)[number]): string => `m ${id} ${tap} ${cell}`;
 /** Cells of a channel's matrix, in the kernel's order. */
 export const CELLS = ['LL', 'RL', 'LR', 'RR'] as const;

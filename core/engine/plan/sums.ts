@@ -38,7 +38,7 @@ export function createSums(
         const name = `${edge.from} ${edge.source} ${edge.fold} ${edge.crossed}`;
         const pair = compensations.aligned(name, taken(edge), latency);
         const [l, r] = edge.sided ? [`${edge.key} L`, `${edge.key} R`] : [edge.key, edge.key];
-        return [...pair, ramp(l), ramp(r)];
+        return [...pair, ramp(l, latency), ramp(r, latency)];
       });
       op(code.sum, ...to, table(parts), edges.length, trim);
     }

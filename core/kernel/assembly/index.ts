@@ -22,7 +22,7 @@ import { delay, matrix } from './place';
 export * from './layout';
 export { clearStage, onePole, setStage, STAGE_BYTES, STAGE_COEFFICIENTS } from './filters';
 export { follow } from './math';
-export { scale } from './mix';
+export { fillGains, scale } from './mix';
 
 /** Amplitude for a level in dB: the same bits wherever it runs, which Math.pow does not promise. */
 export function gainOf(db: f64): f64 {

@@ -128,23 +128,36 @@ function sumHalf(dst: usize, parts: usize, end: usize, trim: usize, half: usize)
       h = f32x4.add(h, f32x4.mul(v128.load(src, 112), gain));
       continue;
     }
-    let gains = gainsFrom(start, step, first);
-    const steps = f32x4.splat(step * 4);
-    a = f32x4.add(a, f32x4.mul(v128.load(src), gains));
-    gains = f32x4.add(gains, steps);
-    b = f32x4.add(b, f32x4.mul(v128.load(src, 16), gains));
-    gains = f32x4.add(gains, steps);
-    c = f32x4.add(c, f32x4.mul(v128.load(src, 32), gains));
-    gains = f32x4.add(gains, steps);
-    d = f32x4.add(d, f32x4.mul(v128.load(src, 48), gains));
-    gains = f32x4.add(gains, steps);
-    e = f32x4.add(e, f32x4.mul(v128.load(src, 64), gains));
-    gains = f32x4.add(gains, steps);
-    f = f32x4.add(f, f32x4.mul(v128.load(src, 80), gains));
-    gains = f32x4.add(gains, steps);
-    g = f32x4.add(g, f32x4.mul(v128.load(src, 96), gains));
-    gains = f32x4.add(gains, steps);
-    h = f32x4.add(h, f32x4.mul(v128.load(src, 112), gains));
+    if (step != step) {
+      const own = gainsAt(ramp) + half;
+      a = f32x4.add(a, f32x4.mul(v128.load(src), v128.load(own)));
+      b = f32x4.add(b, f32x4.mul(v128.load(src, 16), v128.load(own, 16)));
+      c = f32x4.add(c, f32x4.mul(v128.load(src, 32), v128.load(own, 32)));
+      d = f32x4.add(d, f32x4.mul(v128.load(src, 48), v128.load(own, 48)));
+      e = f32x4.add(e, f32x4.mul(v128.load(src, 64), v128.load(own, 64)));
+      f = f32x4.add(f, f32x4.mul(v128.load(src, 80), v128.load(own, 80)));
+      g = f32x4.add(g, f32x4.mul(v128.load(src, 96), v128.load(own, 96)));
+      h = f32x4.add(h, f32x4.mul(v128.load(src, 112), v128.load(own, 112)));
+      continue;
+    }
+    const starts = f32x4.splat(start);
+    const steps = f32x4.splat(step);
+    let frames = f32x4.add(f32x4.splat(first), f32x4(0, 1, 2, 3));
+    a = f32x4.add(a, f32x4.mul(v128.load(src), f32x4.add(starts, f32x4.mul(steps, frames))));
+    frames = f32x4.add(frames, f32x4.splat(4));
+    b = f32x4.add(b, f32x4.mul(v128.load(src, 16), f32x4.add(starts, f32x4.mul(steps, frames))));
+    frames = f32x4.add(frames, f32x4.splat(4));
+    c = f32x4.add(c, f32x4.mul(v128.load(src, 32), f32x4.add(starts, f32x4.mul(steps, frames))));
+    frames = f32x4.add(frames, f32x4.splat(4));
+    d = f32x4.add(d, f32x4.mul(v128.load(src, 48), f32x4.add(starts, f32x4.mul(steps, frames))));
+    frames = f32x4.add(frames, f32x4.splat(4));
+    e = f32x4.add(e, f32x4.mul(v128.load(src, 64), f32x4.add(starts, f32x4.mul(steps, frames))));
+    frames = f32x4.add(frames, f32x4.splat(4));
+    f = f32x4.add(f, f32x4.mul(v128.load(src, 80), f32x4.add(starts, f32x4.mul(steps, frames))));
+    frames = f32x4.add(frames, f32x4.splat(4));
+    g = f32x4.add(g, f32x4.mul(v128.load(src, 96), f32x4.add(starts, f32x4.mul(steps, frames))));
+    frames = f32x4.add(frames, f32x4.splat(4));
+    h = f32x4.add(h, f32x4.mul(v128.load(src, 112), f32x4.add(starts, f32x4.mul(steps, frames))));
   }
   const steps = f32x4.splat(load<f32>(trim + 4) * 4);
   let gains = gainsFrom(load<f32>(trim), load<f32>(trim + 4), first);
@@ -164,6 +177,42 @@ function sumHalf(dst: usize, parts: usize, end: usize, trim: usize, half: usize)
   v128.store(to, f32x4.mul(g, gains), 96);
   gains = f32x4.add(gains, steps);
   v128.store(to, f32x4.mul(h, gains), 112);
+}
+
+/** Where a ramp has its gains, one a frame, whose step is no number: those of a lane that plays. */
+export function gainsAt(ramp: usize): usize {
+  return <usize>load<u32>(ramp);
+}
+
+/**
+ * Writes gains as a table lists them, entries of six words: where to, how many; the frame within a cell that the first is, the cell's
+ * value and step; and whether they are added to what is there. The same frame of the same cell is the same bits wherever it begins.
+ */
+export function fillGains(table: usize, count: i32): void {
+  for (let entry = table, last = table + <usize>count * 24; entry < last; entry += 24) {
+    let to: usize = load<u32>(entry);
+    const end = to + ((<usize>load<i32>(entry + 4)) << 2);
+    let first = load<f32>(entry + 8);
+    const start = load<f32>(entry + 12);
+    const step = load<f32>(entry + 16);
+    const starts = f32x4.splat(start);
+    const steps = f32x4.splat(step);
+    if (load<i32>(entry + 20)) {
+      for (; to < end; to += 4) {
+        store<f32>(to, load<f32>(to) + (start + step * first));
+        first += 1;
+      }
+      continue;
+    }
+    for (; to + 16 <= end; to += 16) {
+      v128.store(to, f32x4.add(starts, f32x4.mul(steps, f32x4.add(f32x4.splat(first), f32x4(0, 1, 2, 3)))));
+      first += 4;
+    }
+    for (; to < end; to += 4) {
+      store<f32>(to, start + step * first);
+      first += 1;
+    }
+  }
 }
 
 /** The gains of four frames of a ramp, from the `first` frame on. */
@@ -248,14 +297,26 @@ function standing(src: usize, dst: usize, gain: f32, cell: usize, early: usize):
 function faderSide(src: usize, dst: usize, ramp: usize, cell: usize): void {
   let peak = f32x4.splat(0);
   let power = f32x4.splat(0);
-  let gains = firstGains(ramp);
-  const step = f32x4.splat(load<f32>(ramp + 4) * 4);
+  if (load<f32>(ramp + 4) != load<f32>(ramp + 4)) {
+    const own = gainsAt(ramp);
+    for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
+      const x = f32x4.mul(v128.load(src + at), v128.load(own + at));
+      v128.store(dst + at, x);
+      peak = f32x4.pmax(peak, f32x4.abs(x));
+      power = f32x4.add(power, f32x4.mul(x, x));
+    }
+    note(cell, highest(peak), total(power));
+    return;
+  }
+  const starts = f32x4.splat(load<f32>(ramp));
+  const step = f32x4.splat(load<f32>(ramp + 4));
+  let frames = f32x4(0, 1, 2, 3);
   for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
-    const x = f32x4.mul(v128.load(src + at), gains);
+    const x = f32x4.mul(v128.load(src + at), f32x4.add(starts, f32x4.mul(step, frames)));
     v128.store(dst + at, x);
     peak = f32x4.pmax(peak, f32x4.abs(x));
     power = f32x4.add(power, f32x4.mul(x, x));
-    gains = f32x4.add(gains, step);
+    frames = f32x4.add(frames, f32x4.splat(4));
   }
   note(cell, highest(peak), total(power));
 }

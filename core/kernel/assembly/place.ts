@@ -1,9 +1,10 @@
 // A 2 × 2 matrix of gains, and a delay in whole frames: the trim's own, and the compensation of latency.
 import { PERIOD, PERIOD_BYTES } from './layout';
+import { gainsAt } from './mix';
 
 /**
  * op: left, right in; left, right out; instance. Instance: four ramps { value, step } LL, RL, LR, RR.
- * "RL" is what of the right goes to the left.
+ * "RL" is what of the right goes to the left. Cells that a lane moves have a gain for each frame.
  */
 export function matrix(op: usize): void {
   const srcL: usize = load<u32>(op + 4);
@@ -16,16 +17,38 @@ export function matrix(op: usize): void {
 }
 
 function side(dst: usize, left: usize, right: usize, at: usize): void {
-  const ramp = f32x4(0, 1, 2, 3);
-  let a = f32x4.add(f32x4.splat(load<f32>(at)), f32x4.mul(f32x4.splat(load<f32>(at + 4)), ramp));
-  let b = f32x4.add(f32x4.splat(load<f32>(at + 8)), f32x4.mul(f32x4.splat(load<f32>(at + 12)), ramp));
-  const aStep = f32x4.splat(load<f32>(at + 4) * 4);
-  const bStep = f32x4.splat(load<f32>(at + 12) * 4);
-  for (let i: usize = 0; i < PERIOD_BYTES; i += 16) {
-    v128.store(dst + i, f32x4.add(f32x4.mul(v128.load(left + i), a), f32x4.mul(v128.load(right + i), b)));
-    a = f32x4.add(a, aStep);
-    b = f32x4.add(b, bStep);
+  const moved = load<f32>(at + 4) != load<f32>(at + 4);
+  if (moved || load<f32>(at + 12) != load<f32>(at + 12)) {
+    lanes(dst, left, right, at);
+    return;
   }
+  const aStart = f32x4.splat(load<f32>(at));
+  const aStep = f32x4.splat(load<f32>(at + 4));
+  const bStart = f32x4.splat(load<f32>(at + 8));
+  const bStep = f32x4.splat(load<f32>(at + 12));
+  let frames = f32x4(0, 1, 2, 3);
+  for (let i: usize = 0; i < PERIOD_BYTES; i += 16) {
+    const a = f32x4.mul(v128.load(left + i), f32x4.add(aStart, f32x4.mul(aStep, frames)));
+    const b = f32x4.mul(v128.load(right + i), f32x4.add(bStart, f32x4.mul(bStep, frames)));
+    v128.store(dst + i, f32x4.add(a, b));
+    frames = f32x4.add(frames, f32x4.splat(4));
+  }
+}
+
+/** A side of which one or both gains come from lanes; the other may be a ramp. */
+function lanes(dst: usize, left: usize, right: usize, at: usize): void {
+  for (let i: usize = 0; i < PERIOD_BYTES; i += 16) {
+    const a = f32x4.mul(v128.load(left + i), four(at, i));
+    const b = f32x4.mul(v128.load(right + i), four(at + 8, i));
+    v128.store(dst + i, f32x4.add(a, b));
+  }
+}
+
+function four(ramp: usize, at: usize): v128 {
+  const step = load<f32>(ramp + 4);
+  if (step != step) return v128.load(gainsAt(ramp) + at);
+  const frames = f32x4.add(f32x4.splat(<f32>(at / 4)), f32x4(0, 1, 2, 3));
+  return f32x4.add(f32x4.splat(load<f32>(ramp)), f32x4.mul(f32x4.splat(step), frames));
 }
 
 /** op: in, out, ring, mask, address of the number of frames. dst = src `frames` later; the ring is indexed by the absolute frame. */

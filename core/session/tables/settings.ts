@@ -8,6 +8,11 @@ export const PAN_LAWS = [-3, -4.5, -6, 0] as const;
 export const CURVES = ['linear', 'power', 'slow', 'fast'] as const;
 export type Curve = (typeof CURVES)[number];
 
+/** When moves are written into lanes, and what a hand on a value does whose lane plays. */
+export const MOVES = ['never', 'held', 'stopped'] as const;
+export const GRABS = ['trim', 'write', 'refuse'] as const;
+export type Grab = (typeof GRABS)[number];
+
 export const settings = is.table({
   id: is.textBy({ const: 'settings' }, { default: 'settings' }),
   name: is.text(120, { words: 'name' }),
@@ -41,6 +46,12 @@ export const settings = is.table({
   fadeOutCurve: is.oneOf(CURVES, { words: 'curve of the fade-out', default: 'linear', since: 6, sound: 'shape', shown: ['prints'] }),
   /** The fade that an edit gives to an edge it makes; 0 is none. */
   edgeMs: is.between(0, 1000, { unit: 'ms', words: 'edge fade', default: 2, since: 7, sound: 'clips' }),
+  /** What moves made while it plays write: nothing, what is moved while it is held, or from the first touch until it stops. */
+  movesWritten: is.oneOf(MOVES, { words: 'what moves write', default: 'never', since: 8 }),
+  /** What a grabbed fader does whose lane plays: it shifts the lane, writes it, or is refused. */
+  laneGrab: is.oneOf(GRABS, { words: 'what a hand on a playing lane does', default: 'refuse', since: 8 }),
+  /** How a written stretch goes back to the lane. */
+  laneGlideMs: is.between(0, 10_000, { unit: 'ms', words: 'glide back to a lane', default: 200, since: 8 }),
   /** The simulated interface: its name and how many outputs it has, an even number. */
   interfaceName: is.text(60, { words: 'name of the interface', default: 'Quay Eight', since: 4 }),
   interfaceOutputs: is.number(
