@@ -36,51 +36,23 @@ export function summed(a: readonly Place[], b: readonly Place[]): Place[] {
     if (found.at(-1)?.at === place.at) found.pop();
     found.push(place);
   };
+  /** Whether the course has come to a step on its way: from there it goes over within 64 frames. */
+  let arrived = false;
   bends.forEach((at, i) => {
     const next = bends[i + 1];
-    if (next === undefined) return put({ at, value: of(at), shape: 'linear' });
-    if (holds(a, at) && holds(b, at)) return put({ at, value: of(at), shape: 'hold' });
-    // Up to just before the next point; a step there begins from what it was.
-    const before = (frame: Frames) =>
-      frame < next
-        ? of(frame)
-        : [a, b].reduce(
-            (sum, each) => sum + (stepsAt(each, next) ? each.findLast((point) => point.at < next)!.value : valueAt(each, 'level', next)),
-            0
-          );
-    const stretch = followed(kind, before, at, next);
-    // What stepped to here has gone over after 64 frames.
-    for (const place of stretch) put(place);
-    if (stepsAt(a, next) || stepsAt(b, next)) put({ at: next, value: before(next), shape: 'linear' });
-  });
-  return afterSteps(
-    found,
-    of,
-    bends.filter((at) => stepsAt(a, at) || stepsAt(b, at)),
-    bends
-  );
-}
-
-/** Where a straight course met a step, its end: 64 frames on, or at the next point. */
-function afterSteps(points: readonly Place[], of: (at: Frames) => number, steps: readonly Frames[], bends: readonly Frames[]): Place[] {
-  const list = [...points];
-  for (const at of steps) {
-    const here = list.find((place) => place.at === at);
-    if (!here || Math.abs(here.value - of(at)) < 1e-9 || (here.value === -Infinity && of(at) === -Infinity)) continue;
-    const next = bends.find((frame) => frame > at) ?? Infinity;
-    const end = Math.min(at + STEP, next - 1);
-    const kept = list.filter((place) => place.at <= at || place.at > end);
-    const shape = list.findLast((place) => place.at <= end && place.at > at)?.shape ?? here.shape;
-    list.splice(
-      0,
-      list.length,
-      ...kept.filter((place) => place.at < at),
-      { ...here, shape: 'linear' },
-      { at: end, value: of(end), shape },
-      ...kept.filter((place) => place.at > end)
+    const begin = arrived ? Math.min(at + STEP, (next ?? Infinity) - 1) : at;
+    arrived = false;
+    if (next === undefined) return put({ at: begin, value: of(begin), shape: 'linear' });
+    if (holds(a, at) && holds(b, at)) return put({ at: begin, value: of(begin), shape: 'hold' });
+    arrived = stepsAt(a, next) || stepsAt(b, next);
+    // Up to the next point, where what steps is still what it was.
+    const end = [a, b].reduce(
+      (sum, each) => sum + (stepsAt(each, next) ? each.findLast((point) => point.at < next)!.value : valueAt(each, 'level', next)),
+      0
     );
-  }
-  return list;
+    for (const place of followed(kind, (frame) => (frame < next ? of(frame) : end), begin, next)) put(place);
+  });
+  return found;
 }
 
 /** Points that are muted wherever one of two lanes is. */

@@ -1,5 +1,5 @@
-// The engine against the float64 oracle on random desks: any routing, taps, pans, widths, mutes, keys and chains of inserts; and the same
-// samples whatever the size of the blocks.
+// The engine against the float64 oracle on random desks: any routing, taps, pans, widths, mutes, keys, lanes and
+// chains of inserts; and the same samples whatever the size of the blocks.
 import fc from 'fast-check';
 import { expect, it } from 'vitest';
 import { graphOracle } from '../../tests/oracle/graph.ts';
@@ -51,8 +51,36 @@ const desks = fc.record({
       .chain((type) => fc.record({ type: fc.constant(type), values: settings(type) })),
     { maxLength: 3 }
   ),
-  inserts: fc.array(insert, { maxLength: 6 })
+  inserts: fc.array(insert, { maxLength: 6 }),
+  lanes: fc.array(
+    fc.record({
+      channelId: id,
+      of: fc.constantFrom('fader', 'faderTrim', 'pan', 'panRight', 'spread', 'mute', 'sendLevel', 'sendTrim', 'sendOn'),
+      points: fc.uniqueArray(fc.nat(FRAMES - 1), { minLength: 1, maxLength: 12 }).chain((at) =>
+        fc.tuple(
+          ...at
+            .sort((a, b) => a - b)
+            .map((each) =>
+              fc.record({
+                at: fc.constant(each),
+                place: fc.double({ min: 0, max: 1, noNaN: true }),
+                shape: fc.constantFrom('hold', 'linear', 'eased')
+              })
+            )
+        )
+      )
+    }),
+    { maxLength: 8 }
+  )
 });
+
+/** What a place 0 … 1 stands for in a lane. */
+const valueIn = (of: string, place: number): number => {
+  if (of === 'spread') return Math.round(place * 200);
+  if (of === 'pan' || of === 'panRight') return Math.round(place * 200 - 100);
+  if (of === 'mute' || of === 'sendOn') return Math.round(place);
+  return place < 0.1 ? -Infinity : Math.round((-30 + place * 33) * 100) / 100;
+};
 
 /** What the rules refuse, a loop for one, is left away. */
 function attempt(session: Session, ...commands: Command[]): void {
@@ -88,7 +116,25 @@ function made(desk: typeof desks extends fc.Arbitrary<infer T> ? T : never): Ses
       ...(key ? [{ do: 'inserts.key', id: `i${i}`, ...key } as Command] : [])
     ]),
     // Pins and width are for what leaves in stereo: once it is known what does.
-    { do: 'pans.set', pans: desk.pans }
+    { do: 'pans.set', pans: desk.pans },
+    ...desk.lanes.flatMap(({ channelId, of, points }, i): Command[] => [
+      {
+        do: 'lanes.add',
+        id: `l${i}`,
+        channelId,
+        of: of as 'fader',
+        target: [...session.send.values()].find(({ sourceId }) => sourceId === channelId)?.targetId
+      },
+      {
+        do: 'points.set',
+        lane: `l${i}`,
+        points: points.map(({ at, place, shape }) => ({
+          at,
+          value: valueIn(of, place),
+          shape: (of === 'mute' || of === 'sendOn' ? 'hold' : shape) as 'hold'
+        }))
+      }
+    ])
   );
   return session;
 }

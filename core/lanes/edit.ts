@@ -115,7 +115,7 @@ export function replaced(points: readonly Place[], kind: LaneKind, stroke: reado
     ...kept.filter(({ at }) => at < from && at <= into),
     ...stroke.slice(0, -1),
     { ...last, shape: kind.scale === 'steps' ? 'hold' : 'linear' },
-    ...kept.filter(({ at }) => at >= out)
+    ...kept.filter(({ at }) => at > to && at >= out)
   ];
 }
 

@@ -85,12 +85,20 @@ describe('one pass', () => {
               ...session,
               channel: new Map(session.channel),
               insert: new Map(session.insert),
-              settings: new Map(session.settings)
+              settings: new Map(session.settings),
+              lane: new Map(session.lane),
+              point: new Map(session.point)
             };
             return carryOut(copy, ...more);
           };
           expect(muted).toEqual(mixOf(changed({ do: 'mutes.set', ids: ['t3'], on: true, alone: true })));
+          // Lanes of what a version sets do not count in it.
+          const laned = [...session.lane.values()].filter(
+            ({ channelId, of, insertId }) =>
+              (of === 'bypass' && insertId === 'lim') || (!fader && channelId === 'mix' && (of === 'fader' || of === 'faderTrim'))
+          );
           const other = changed(
+            ...(laned.length ? [{ do: 'lanes.remove' as const, ids: laned.map(({ id }) => id) }] : []),
             { do: 'inserts.bypass', ids: ['lim'], on: true },
             ...(fades
               ? []

@@ -2,6 +2,7 @@
 import fc from 'fast-check';
 import type { Command } from '../../core/commands/index.ts';
 import { INSERT_TYPES } from '../../core/processors/index.ts';
+import { LANE_OF } from '../../core/session/tables/lane.ts';
 import { examples } from './examples.ts';
 import { carryOut, emptyDesk, trackCommand } from './rig.ts';
 
@@ -12,7 +13,7 @@ export const smallDesk = () =>
     { do: 'buses.add', id: 'bus', name: 'BUS', members: ['b', 'c'] },
     { do: 'returns.add', id: 'ret', name: 'Room' }
   );
-/** The same with a VCA and a link group. */
+/** The same with a VCA, a link group, and two lanes. */
 export const groupedDesk = () =>
   carryOut(
     smallDesk(),
@@ -23,7 +24,18 @@ export const groupedDesk = () =>
       name: 'Link',
       badge: 'link',
       members: ['a', 'b', 'vca'],
-      attributes: ['level', 'pan', 'sendLevel', 'mute']
+      attributes: ['level', 'pan', 'sendLevel', 'mute', 'automation']
+    },
+    { do: 'lanes.add', id: 'l1', channelId: 'c', of: 'fader', begin: true },
+    { do: 'lanes.add', id: 'l2', channelId: 'vca', of: 'fader' },
+    {
+      do: 'points.set',
+      lane: 'l2',
+      points: [
+        { at: 100, value: -6, shape: 'eased' },
+        { at: 7000, value: 0, shape: 'hold' },
+        { at: 8000, value: -Infinity }
+      ]
     }
   );
 /** Recordings for tracks that may or may not stand ready for one. */
@@ -53,6 +65,7 @@ export const anyCommand = (): fc.Arbitrary<Command> => {
   const hue = fc.double({ min: -1, max: 13, noNaN: true });
   const insert = fc.constantFrom('i1', 'i2', 'ret:reverb');
   const set = fc.constantFrom('s1', 's2');
+  const lane = fc.constantFrom('l1', 'l2', 'x1');
   const pulse = fc.record({
     of: fc.constant('pulse' as const),
     every: fc.constantFrom(1, 0.5, 0.3),
@@ -65,7 +78,7 @@ export const anyCommand = (): fc.Arbitrary<Command> => {
     fc.record({ do: fc.constant('buses.add' as const), id: fc.constantFrom('x1', 'x2'), name: fc.constant('X'), members: some }),
     fc.record({ do: fc.constantFrom('vcas.add' as const), id: fresh, name, members: some }),
     fc.record({ do: fc.constant('vcas.members' as const), id, add: some, remove: some }),
-    fc.record({ do: fc.constant('vcas.remove' as const), ids: some, fold: fc.boolean() }),
+
     fc.record({ do: fc.constant('links.members' as const), id: fc.constantFrom('link', 'x1'), add: some, remove: some, mirrored: some }),
     fc.record({
       do: fc.constantFrom('faders.move' as const, 'trims.move' as const, 'pans.move' as const),
@@ -182,6 +195,41 @@ export const anyCommand = (): fc.Arbitrary<Command> => {
     fc.record({ do: fc.constant('clicks.add' as const), id: fresh, name }),
     fc.record({ do: fc.constant('patterns.set' as const), id, pattern: fc.option(pulse) }),
     fc.record({ do: fc.constant('sends.remove' as const), sources: some, target: id }),
+    fc.record({
+      do: fc.constant('lanes.add' as const),
+      id: lane,
+      channelId: id,
+      of: fc.constantFrom(...LANE_OF),
+      target: id,
+      insertId: insert,
+      param: fc.constantFrom('threshold', 'mix', 'decay'),
+      begin: fc.boolean()
+    }),
+    fc.record({
+      do: fc.constant('points.set' as const),
+      lane,
+      points: fc
+        .uniqueArray(fc.nat(9000), { minLength: 1, maxLength: 6 })
+        .map((at) =>
+          at
+            .sort((x, y) => x - y)
+            .map((each, i) => ({ at: each, value: [0, 1, -3, 0.5][i % 4], shape: i % 3 ? ('hold' as const) : undefined }))
+        ),
+      replace: fc.boolean(),
+      edge: fc.nat(500)
+    }),
+    fc.record({ do: fc.constant('lanes.trim' as const), ids: fc.uniqueArray(lane, { minLength: 1 }), by: fc.integer({ min: -9, max: 9 }) }),
+    fc.record({ do: fc.constant('points.remove' as const), lane, from: fc.nat(9000), to: fc.nat(9000) }),
+    fc.record({
+      do: fc.constant('lanes.throw' as const),
+      ids: some,
+      target: id,
+      from: fc.nat(9000),
+      to: fc.integer({ min: 9000, max: 12_000 }),
+      level,
+      as: fresh
+    }) as fc.Arbitrary<never>,
+    fc.record({ do: fc.constant('vcas.remove' as const), ids: some, fold: fc.boolean() }),
     fc.record({ do: fc.constant('inserts.remove' as const), id: insert }),
     fc.record({ do: fc.constant('inserts.bypass' as const), ids: fc.uniqueArray(insert, { minLength: 1 }), on: fc.boolean() }),
     fc.record({ do: fc.constant('inserts.move' as const), id: insert, before: fc.option(insert) }),

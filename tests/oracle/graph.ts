@@ -1,10 +1,11 @@
-// The whole graph's oracle: float64, channel after channel, whole length at once, static values, straight from the rules.
+// The whole graph's oracle: float64, channel after channel, whole length at once, values that stand or follow lanes, straight from the rules.
 // It is also the plain TypeScript beside which the bench measures the engine.
 import { topological } from '../../core/routing/graph.ts';
 import { processors, valuesOf } from '../../core/processors/index.ts';
 import type { Oracle } from '../../core/processors/oracle.ts';
 import { settingsOf, type Channel, type Insert, type Session, type Tap } from '../../core/session/entities.ts';
 import { insertsOf } from '../../core/session/select.ts';
+import { laneFactor, stageGains, still, through, type Factor } from './lanes.ts';
 
 type Pair = [Float64Array, Float64Array];
 type Late = { readonly pair: Pair; readonly late: number };
@@ -31,6 +32,7 @@ function placed([l, r]: Pair, { width, pan, panRight, spread }: Channel, sides: 
 const later = (side: Float64Array, frames: number): Float64Array =>
   frames === 0 ? side : Float64Array.from(side, (_, i) => side[i - frames] ?? 0);
 const delayed = ({ pair, late }: Late, to: number): Pair => [later(pair[0], to - late), later(pair[1], to - late)];
+const shaped = ([l, r]: Pair, a: Float64Array, b: Float64Array): Pair => [l.map((x, i) => x * a[i]), r.map((x, i) => x * b[i])];
 const scaled = ([l, r]: Pair, a: number, b: number): Pair => [l.map((x) => x * a), r.map((x) => x * b)];
 const folded = ([l, r]: Pair): Pair => {
   const mono = l.map((x, i) => (x + r[i]) / 2);
@@ -85,28 +87,76 @@ export function graphOracle(
         late: late + processors[insert.type].latency(rate, insert.params)
       };
     }
-    const fader = channel.mute ? 0 : gain(channel.faderDb);
-    const post: Late = { pair: placed(scaled(at.pair, fader, fader), channel, sides), late: at.late };
+    const lane = (of: string, targetId?: string) => laneFactor(session, { of, channelId: id, targetId });
+    const some = (...factors: (Factor | null)[]) => factors.filter((factor) => factor !== null);
+    const fader = some(
+      still(channel.mute ? 0 : 1),
+      lane('fader') ?? still(gain(channel.faderDb)),
+      ...(['faderTrim', 'mute'] as const).map((of) => lane(of))
+    );
+    /** Through factors and a pin, whose lane, if it plays, it has part in. */
+    const pinned = ({ pair, late }: Late, factors: readonly Factor[], pin: number, width: 1 | 2, moves: boolean): Pair => {
+      const own = moves ? lane('pan') : null;
+      const [left, right] = [0, 1].map((side) => {
+        const place = own ? through(own, (at) => panGains(at, width)[side]) : still(panGains(pin, width)[side]);
+        return stageGains([...factors, place], frames, late);
+      });
+      return shaped(pair, left, right);
+    };
+    /** Through a matrix of pins and width, any of which a lane may move: what becomes of a one on either side, frame by frame. */
+    const crossed = ({ pair: [l, r], late }: Late): Pair => {
+      const moves = (['pan', 'panRight', 'spread'] as const).map((of) => lane(of));
+      const nodes = moves.flatMap((factor) => factor?.nodes ?? []);
+      const at = (frame: number): Channel => {
+        const [pan, panRight, spread] = moves.map((factor) => factor?.at(frame));
+        return {
+          ...channel,
+          pan: pan ?? channel.pan,
+          panRight: channel.panRight === null ? null : (panRight ?? channel.panRight),
+          spread: spread ?? channel.spread
+        };
+      };
+      const cell = (from: 0 | 1, to: 0 | 1) => {
+        const one: Pair = [Float64Array.of(from === 0 ? 1 : 0), Float64Array.of(from === 1 ? 1 : 0)];
+        return stageGains([{ at: (frame) => placed(one, at(frame), 2)[to][0], nodes }], frames, late);
+      };
+      const [ll, rl, lr, rr] = [cell(0, 0), cell(1, 0), cell(0, 1), cell(1, 1)];
+      return [l.map((x, i) => x * ll[i] + r[i] * rl[i]), l.map((x, i) => x * lr[i] + r[i] * rr[i])];
+    };
+    const plain = sides === 1 || (channel.panRight === null && channel.spread === 100 && !lane('spread'));
+    const faded = stageGains(fader, frames, at.late);
+    const postPair = plain ? pinned(at, fader, channel.pan, channel.width, true) : shaped(crossed(at), faded, faded);
+    const post: Late = { pair: postPair, late: at.late };
     taps.set(id, { input, pre: at, post });
     if (channel.outputId) feed(channel.outputId, post);
     else if (channel.outputPair === 0) feed('out', post);
     for (const send of session.send.values()) {
       if (send.sourceId !== id) continue;
       // What is muted or off is silent, and others wait for it all the same: a switch must not move them in time.
-      const level = send.on && !channel.mute ? gain(send.levelDb) : 0;
+      const target = send.targetId;
+      const on = lane('sendOn', target) ?? still(Number(send.on));
+      const closes = send.tap === 'post' ? null : lane('mute');
+      const level = some(
+        ...[on, still(Number(!channel.mute)), lane('sendLevel', target) ?? still(gain(send.levelDb)), lane('sendTrim', target), closes]
+      );
       const source = taps.get(id)![send.tap];
-      const beforePan: Late = send.tap === 'post' ? { pair: scaled(at.pair, fader, fader), late: at.late } : source;
-      const { pair, late } =
-        send.mono && channel.width === 2
-          ? { ...source, pair: scaled(folded(source.pair), ...panGains(send.pan ?? 0, 2)) }
-          : send.mono
-            ? { ...beforePan, pair: scaled(folded(beforePan.pair), ...panGains(send.pan ?? 0, 2)) }
-            : {
-                ...beforePan,
-                pair:
-                  send.pan === null ? placed(beforePan.pair, channel, sides) : scaled(beforePan.pair, ...panGains(send.pan, channel.width))
-              };
-      feed(send.targetId, { pair: scaled(pair, level, level), late });
+      // Taken before the fader, all that it does is in the send's own gain.
+      const early =
+        send.tap === 'post' && ((send.pan !== null && !(send.mono && channel.width === 2)) || (send.mono && channel.width === 1));
+      const from = early ? at : source;
+      const factors = early ? [...level, ...fader] : level;
+      const sent = { pair: send.mono ? folded(from.pair) : from.pair, late: from.late };
+      const all = stageGains(factors, frames, sent.late);
+      const pair = send.mono
+        ? pinned(sent, factors, send.pan ?? 0, 2, false)
+        : send.pan !== null
+          ? pinned(sent, factors, send.pan, channel.width, false)
+          : send.tap === 'post'
+            ? shaped(sent.pair, all, all)
+            : plain
+              ? pinned(sent, factors, channel.pan, channel.width, true)
+              : shaped(crossed(sent), all, all);
+      feed(target, { pair, late: sent.late });
     }
   }
   return summed(incoming.get('out') ?? []).pair;

@@ -57,61 +57,106 @@ const track = fc.constantFrom(...Object.keys(widths));
 const inside = fc.constantFrom(...Object.keys(widths), 'a', 'b', 'c', 'inner', 'room', 'hall', 'fx');
 const chain = fc.constantFrom('mix', 'last');
 const level = fc.double({ min: -20, max: 6, noNaN: true });
+/** A lane with its points, as two commands. */
+const lanes = fc
+  .record({
+    id: fc.constantFrom('l1', 'l2', 'l3', 'l4'),
+    channelId: fc.oneof(inside, chain, fc.constantFrom('v1', 'v2')),
+    of: fc.constantFrom('fader', 'faderTrim', 'mute', 'pan', 'spread', 'sendLevel', 'sendOn', 'bypass', 'param'),
+    at: fc.uniqueArray(fc.nat(FRAMES), { minLength: 1, maxLength: 5 }),
+    places: fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 5, maxLength: 5 }),
+    shape: fc.constantFrom('hold', 'linear', 'eased')
+  })
+  .map(({ id, channelId, of, at, places, shape }): Command[] => {
+    const steps = of === 'mute' || of === 'sendOn' || of === 'bypass';
+    const value = (place: number) =>
+      steps
+        ? Math.round(place)
+        : of === 'pan'
+          ? place * 100 - 50
+          : of === 'spread'
+            ? place * 150
+            : of === 'param'
+              ? -40 + 30 * place
+              : place * 24 - 20;
+    return [
+      {
+        do: 'lanes.add',
+        ...{ id, channelId, of: of as 'fader', target: channelId === 't0' ? 'room' : 'hall' },
+        ...(channelId === 'last' ? { insertId: 'lim', param: 'ceiling' } : { insertId: 'glue', param: 'threshold' })
+      },
+      {
+        do: 'points.set',
+        lane: id,
+        points: at
+          .sort((a, b) => a - b)
+          .map((frame, i) => ({
+            at: frame,
+            value: of === 'param' && channelId === 'last' ? places[i] * -6 : value(places[i]),
+            shape: steps ? 'hold' : (shape as 'hold')
+          }))
+      }
+    ];
+  });
+
 /** What makes desks differ and leaves the stems sound. */
-export const moves = fc.array(
-  fc.oneof(
-    fc.record({
-      do: fc.constant('faders.set' as const),
-      levels: fc.array(fc.record({ id: fc.oneof(inside, chain), level }), { minLength: 1, maxLength: 3 })
-    }),
-    fc.record({
-      do: fc.constant('trims.set' as const),
-      levels: fc.array(fc.record({ id: fc.oneof(inside, chain), level }), { minLength: 1, maxLength: 2 })
-    }),
-    fc.record({
-      do: fc.constant('pans.set' as const),
-      pans: fc.array(
-        fc.record({ id: fc.oneof(inside, chain), pan: fc.integer({ min: -100, max: 100 }), spread: fc.constantFrom(100, 100, 40) }),
-        { minLength: 1, maxLength: 2 }
-      )
-    }),
-    fc.record({ do: fc.constant('mutes.set' as const), ids: fc.array(inside, { minLength: 1, maxLength: 2 }), on: fc.boolean() }),
-    fc.record({
-      do: fc.constant('polarities.set' as const),
-      ids: fc.array(fc.oneof(inside, chain), { minLength: 1, maxLength: 2 }),
-      on: fc.boolean()
-    }),
-    fc.record({
-      do: fc.constant('widths.set' as const),
-      ids: fc.constantFrom('mix', 'a', 'last', 'fx').map((id) => [id]),
-      width: fc.constantFrom(1 as const, 2 as const)
-    }),
-    fc.record({
-      do: fc.constant('inserts.add' as const),
-      id: fc.constantFrom('i1', 'i2'),
-      channelId: fc.oneof(inside, chain),
-      type: fc.constantFrom('eq', 'comp', 'limiter', 'delay', 'outside', 'trim')
-    }),
-    fc.record({
-      do: fc.constant('inserts.key' as const),
-      id: fc.constant('glue'),
-      source: fc.option(track),
-      tap: fc.constantFrom('input' as const, 'pre' as const, 'post' as const)
-    }),
-    fc.record({
-      do: fc.constant('fades.set' as const),
-      in: fc.record({ frames: fc.nat(2000), curve: fc.constantFrom('linear' as const, 'power' as const) }),
-      out: fc.record({ frames: fc.nat(4000), curve: fc.constantFrom('slow' as const, 'fast' as const) })
-    }),
-    fc.record({
-      do: fc.constant('vcas.add' as const),
-      id: fc.constantFrom('v1', 'v2'),
-      name: fc.constant('V'),
-      members: fc.array(fc.oneof(inside, fc.constant('mix')), { minLength: 1, maxLength: 3 })
-    })
-  ),
-  { maxLength: 8 }
-);
+export const moves = fc
+  .array<Command | Command[]>(
+    fc.oneof(
+      fc.record({
+        do: fc.constant('faders.set' as const),
+        levels: fc.array(fc.record({ id: fc.oneof(inside, chain), level }), { minLength: 1, maxLength: 3 })
+      }),
+      fc.record({
+        do: fc.constant('trims.set' as const),
+        levels: fc.array(fc.record({ id: fc.oneof(inside, chain), level }), { minLength: 1, maxLength: 2 })
+      }),
+      fc.record({
+        do: fc.constant('pans.set' as const),
+        pans: fc.array(
+          fc.record({ id: fc.oneof(inside, chain), pan: fc.integer({ min: -100, max: 100 }), spread: fc.constantFrom(100, 100, 40) }),
+          { minLength: 1, maxLength: 2 }
+        )
+      }),
+      fc.record({ do: fc.constant('mutes.set' as const), ids: fc.array(inside, { minLength: 1, maxLength: 2 }), on: fc.boolean() }),
+      fc.record({
+        do: fc.constant('polarities.set' as const),
+        ids: fc.array(fc.oneof(inside, chain), { minLength: 1, maxLength: 2 }),
+        on: fc.boolean()
+      }),
+      fc.record({
+        do: fc.constant('widths.set' as const),
+        ids: fc.constantFrom('mix', 'a', 'last', 'fx').map((id) => [id]),
+        width: fc.constantFrom(1 as const, 2 as const)
+      }),
+      fc.record({
+        do: fc.constant('inserts.add' as const),
+        id: fc.constantFrom('i1', 'i2'),
+        channelId: fc.oneof(inside, chain),
+        type: fc.constantFrom('eq', 'comp', 'limiter', 'delay', 'outside', 'trim')
+      }),
+      fc.record({
+        do: fc.constant('inserts.key' as const),
+        id: fc.constant('glue'),
+        source: fc.option(track),
+        tap: fc.constantFrom('input' as const, 'pre' as const, 'post' as const)
+      }),
+      fc.record({
+        do: fc.constant('fades.set' as const),
+        in: fc.record({ frames: fc.nat(2000), curve: fc.constantFrom('linear' as const, 'power' as const) }),
+        out: fc.record({ frames: fc.nat(4000), curve: fc.constantFrom('slow' as const, 'fast' as const) })
+      }),
+      lanes,
+      fc.record({
+        do: fc.constant('vcas.add' as const),
+        id: fc.constantFrom('v1', 'v2'),
+        name: fc.constant('V'),
+        members: fc.array(fc.oneof(inside, fc.constant('mix')), { minLength: 1, maxLength: 3 })
+      })
+    ),
+    { maxLength: 8 }
+  )
+  .map((list) => list.flat());
 
 export function attempt(session: Session, commands: readonly Command[]): Session {
   for (const command of commands) {

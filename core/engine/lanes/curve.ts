@@ -16,8 +16,9 @@ const OTHER = 3;
 
 /** A stretch of a curve without bends, ready to be asked for many frames: [begin, end), and continuous beyond. */
 export class Stretch {
-  begin: Frames = 0;
-  end: Frames = 0;
+  /** No frame is in one that was not filled in. */
+  begin: Frames = NaN;
+  end: Frames = NaN;
   private kind = STILL;
   private from = 0;
   private by = 0;
