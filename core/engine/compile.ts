@@ -1,6 +1,6 @@
 // compile: from a topology to a render plan in kernel memory. What is emitted, level by level, some strips at a time: what comes in, its
 // inserts, its fader; then the interface outputs. What comes early waits for what comes late, so that paths stay aligned.
-import type { KernelModule } from '../kernel/kernel.ts';
+import { constantsOf, type KernelModule } from '../kernel/kernel.ts';
 import { CHUNK, METER_FLOATS, PERIOD } from '../kernel/period.ts';
 import type { Pair } from '../processors/processor.ts';
 import type { Tap } from '../session/entities.ts';
@@ -16,6 +16,8 @@ import type { Listened } from './engine.ts';
 import type { PlanEdge, Strip, Topology } from './topology.ts';
 
 const NONE: ReadonlySet<string> = new Set();
+/** Curves of a gain that the kernel multiplies; one with more is worked out by the host each period. */
+export const LANE_CURVES = 4;
 /** Bytes of an entry of gains to be filled in. */
 export const FILL_BYTES = 24;
 /** Signals before the fader that get a meter. */
@@ -65,6 +67,8 @@ export function compile(
   const laneGains = kernel.reserve(lanes * PERIOD * 4, true);
   const laneFills = lanes > 0 ? Math.max(256, 2 * lanes) : 0;
   const laneTable = kernel.reserve(laneFills * FILL_BYTES, true);
+  const [reader, drive] = [constantsOf(kernel, 'READER', ['bytes']), constantsOf(kernel, 'DRIVE', ['bytes'])];
+  const laneState = kernel.reserve(lanes * (LANE_CURVES * reader.bytes + drive.bytes + LANE_CURVES * 4), true);
 
   /** What comes in to a strip: its recordings, or the sum of all that flows into it; through its trim. */
   const begin = ({ channel: { id, kind, width } }: Strip): Signal => {
@@ -211,7 +215,7 @@ export function compile(
     ramps: emission.ramps,
     late: emission.late,
     insertLate: inserts.late,
-    lanes: { at: laneGains, count: lanes, table: laneTable, fills: laneFills },
+    lanes: { at: laneGains, count: lanes, table: laneTable, fills: laneFills, state: laneState },
     controls: new Map(controls),
     reducers: controls.flatMap(([id, control]) => (control.reduction ? [id] : [])),
     instanceOf: new Map(inserts.instances.flatMap((instance) => [...instance.controls.keys()].map((id) => [id, instance]))),

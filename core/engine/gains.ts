@@ -2,7 +2,7 @@
 // lane plays.
 import type { Audibility } from '../routing/audibility.ts';
 import { rowsBy } from '../session/lookup.ts';
-import { settingsOf, type Channel, type Send, type Session } from '../session/entities.ts';
+import { settingsOf, type Channel, type PanLaw, type Send, type Session } from '../session/entities.ts';
 import { MIX } from '../session/create.ts';
 import { sounds, vcasAbove } from '../session/vcas.ts';
 import type { Db } from '../units.ts';
@@ -63,11 +63,11 @@ export function gainsOf(session: Session, heard: Audibility, kernel: Kernel, ste
   const stemGain = ({ id, stem, outputId }: Channel) => (stem && outputId === MIX ? kernel.gainOf(stems.get(id) ?? 0) : 1);
 
   /** A level, placed by a pin that may move; the target is what it is without what moves. */
-  const placed = (say: Say, key: string, level: Course, pin: number, lane: Asked | null, side: 1 | -1, centre: number) => {
-    const at = (place: number) => kernel.panLeft((side * place) / 100, centre);
-    const curve = lane && curves.pin(lane, side, centre, at);
-    const factor = curve ? level.factor : level.factor * at(pin);
-    say(key, level.factor * at(pin), moving({ factor, curves: curve ? [...level.curves, curve] : level.curves }));
+  const placed = (say: Say, key: string, level: Course, pin: number, lane: Asked | null, side: 'left' | 'right', law: PanLaw) => {
+    const curve = lane && curves.pin(lane, side, law);
+    const at = kernel.panLeft((side === 'left' ? pin : -pin) / 100, law);
+    const factor = curve ? level.factor : level.factor * at;
+    say(key, level.factor * at, moving({ factor, curves: curve ? [...level.curves, curve] : level.curves }));
   };
 
   const sendLevel = (send: Send, source: Channel, passed: number): Course => {
@@ -92,10 +92,10 @@ export function gainsOf(session: Session, heard: Audibility, kernel: Kernel, ste
       return;
     }
     const follows = !send.mono && send.pan === null;
-    const [position, centre] = send.mono ? [send.pan ?? 0, 0] : [send.pan ?? source.pan, centreOf(source)];
+    const [position, centre]: [number, PanLaw] = send.mono ? [send.pan ?? 0, 0] : [send.pan ?? source.pan, centreOf(source)];
     const lane = follows ? panOf(source) : null;
-    placed(say, `${edge.key} L`, level, position, lane, 1, centre);
-    placed(say, `${edge.key} R`, level, position, lane, -1, centre);
+    placed(say, `${edge.key} L`, level, position, lane, 'left', centre);
+    placed(say, `${edge.key} R`, level, position, lane, 'right', centre);
   };
 
   /** The cells of a channel's matrix, at each of its taps. */
@@ -138,8 +138,8 @@ export function gainsOf(session: Session, heard: Audibility, kernel: Kernel, ste
         for (const side of ['L', 'R']) say(`g ${id} ${side}`, fader.factor, moving(fader));
       } else {
         const lane = panOf(channel);
-        placed(say, `g ${id} L`, fader, channel.pan, lane, 1, centreOf(channel));
-        placed(say, `g ${id} R`, fader, channel.pan, lane, -1, centreOf(channel));
+        placed(say, `g ${id} L`, fader, channel.pan, lane, 'left', centreOf(channel));
+        placed(say, `g ${id} R`, fader, channel.pan, lane, 'right', centreOf(channel));
       }
       if (channel.outputId !== null || channel.outputPair !== null)
         say(outputName(id, channel.outputId, channel.outputPair), heard.outputGain(id) * stemGain(channel), null);

@@ -314,7 +314,7 @@ export function createRunner({
       const inserts = new Set<string>();
       for (const object of back.objects) {
         const id = partOf.get(object);
-        if (drives.owns(object)) continue;
+        if (drives.wake(object)) continue;
         if (id === undefined) plan.ramps.wake(object as Ramp);
         else inserts.add(id);
       }

@@ -16,6 +16,10 @@ type Exports = {
   panLeft(position: number, centre: number): number;
   scale(at: number, count: number, gain: number): void;
   fillGains(table: number, count: number): void;
+  readOn(readers: number, count: number, to: number, anew: boolean, listed: number): number;
+  driveOn(drives: number, count: number, readers: number, listed: number): number;
+  amplitudeOf(db: number): number;
+  pinOf(place: number, which: number): number;
 };
 
 export type Kernel = Exports & {

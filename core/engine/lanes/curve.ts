@@ -4,9 +4,8 @@ import type { Kernel } from '../../kernel/kernel.ts';
 import { PERIOD } from '../../kernel/period.ts';
 import { shaped } from '../../lanes/course.ts';
 import type { Scale } from '../../lanes/kinds.ts';
-import type { Point } from '../../session/entities.ts';
+import type { PanLaw, Point } from '../../session/entities.ts';
 import type { Frames } from '../../units.ts';
-import { amplitudeOf, pinGain } from './exact.ts';
 
 /** What a stretch of a curve is, of one that stands still, moves evenly, or evenly in dB; or of anything else. */
 const STILL = 0;
@@ -20,14 +19,20 @@ export class Stretch {
   begin: Frames = NaN;
   end: Frames = NaN;
   private kind = STILL;
-  private from = 0;
-  private by = 0;
-  private start = 0;
+  /** Of one that moves: what it is at `start`, and by how much it goes on a frame. */
+  from = 0;
+  by = 0;
+  start = 0;
   /** 1 / length of an eased stretch; 0 of one that is not. */
   private eased = 0;
-  /** Of a pin: which side it is for, and its law. */
-  private side: -1 | 0 | 1 = 0;
-  private law = 0;
+  /** Of a pin: which side it is for and its law, as the kernel names them; −1 of one that is none. */
+  which = -1;
+  private pin: Sums['pinOf'] = NOTHING;
+  private amplitude: Sums['amplitudeOf'] = NOTHING;
+  /** Evenly in dB: the multiple of 64 that was asked for last, what it is there, and by what it grows to the next. */
+  private grid: Frames = NaN;
+  private worth = 0;
+  ratio = 1;
   private other: (frame: Frames) => number = NOTHING;
 
   still(begin: Frames, end: Frames, value: number): void {
@@ -35,39 +40,71 @@ export class Stretch {
     this.end = end;
     this.kind = STILL;
     this.from = value;
-    this.side = 0;
+    this.which = -1;
   }
   /** From one value to another between `start` and the end, of which [begin, end) is a part. */
-  moves(begin: Frames, end: Frames, start: Frames, from: number, to: number, shape: 'even' | 'eased', inDb: boolean): void {
+  moves(begin: Frames, end: Frames, start: Frames, from: number, to: number, shape: 'even' | 'eased', inDb: Sums | null): void {
     const length = end - start;
     this.begin = begin;
     this.end = end;
     this.kind = inDb ? IN_DB : EVEN;
     this.from = from;
     this.start = start;
-    this.side = 0;
+    this.which = -1;
     this.eased = shape === 'eased' ? 1 / length : 0;
     this.by = shape === 'eased' ? to - from : (to - from) / length;
+    this.grid = NaN;
+    if (inDb) {
+      this.amplitude = inDb.amplitudeOf;
+      this.ratio = inDb.amplitudeOf(this.by * PERIOD);
+    }
   }
   made(begin: Frames, end: Frames, of: (frame: Frames) => number): void {
     this.begin = begin;
     this.end = end;
     this.kind = OTHER;
     this.other = of;
-    this.side = 0;
+    this.which = -1;
   }
   /** What it says is a pin's place, of which a side's gain is wanted. */
-  placed(side: -1 | 1, law: number, still: (place: number) => number): void {
+  placed(which: number, sums: Sums, still: (place: number) => number): void {
     if (this.kind === STILL) this.from = still(this.from);
     else {
-      this.side = side;
-      this.law = law;
+      this.which = which;
+      this.pin = sums.pinOf;
     }
   }
   get stands(): boolean {
     return this.kind === STILL;
   }
+  /** How it goes from one multiple of 64 to the next; `asked` is in no way that can be said. */
+  get steady(): 'still' | 'even' | 'ratio' | 'pin' | 'asked' {
+    if (this.kind === STILL) return 'still';
+    if (this.eased !== 0 || this.kind === OTHER) return 'asked';
+    return this.kind === IN_DB ? 'ratio' : this.which >= 0 ? 'pin' : 'even';
+  }
   at(frame: Frames): number {
+    if (this.kind !== IN_DB || this.eased !== 0) return this.anywhere(frame);
+    const cells = frame / PERIOD;
+    return cells === Math.floor(cells) ? this.onGrid(frame) : this.anywhere(frame);
+  }
+  /**
+   * At a multiple of 64: evenly in dB each is the one before times a ratio, counted anew from every 1024th on, so that it is the same
+   * bits from wherever one comes.
+   */
+  private onGrid(frame: Frames): number {
+    if (frame !== this.grid) {
+      const first = Math.max(Math.floor(frame / ANCHORS) * ANCHORS, Math.ceil(this.begin / PERIOD) * PERIOD);
+      const near = this.grid >= first && this.grid < frame;
+      let here = near ? this.grid : first;
+      let value = near ? this.worth : this.amplitude(this.from + this.by * (first - this.start));
+      for (; here < frame; here += PERIOD) value *= this.ratio;
+      this.grid = frame;
+      this.worth = value;
+    }
+    return this.worth;
+  }
+  private anywhere(frame: Frames): number {
     if (this.kind === STILL) return this.from;
     if (this.kind === OTHER) return this.other(frame);
     let value: number;
@@ -76,10 +113,12 @@ export class Stretch {
       const share = (frame - this.start) * this.eased;
       value = this.from + this.by * (share * share * (3 - 2 * share));
     }
-    if (this.kind === IN_DB) return amplitudeOf(value);
-    return this.side === 0 ? value : pinGain((this.side * value) / 100, this.law);
+    if (this.kind === IN_DB) return this.amplitude(value);
+    return this.which < 0 ? value : this.pin(value, this.which);
   }
 }
+/** Multiples of 64 from which amplitudes are counted on. */
+export const ANCHORS = 16 * PERIOD;
 const NOTHING = () => 0;
 
 export type Curve = {
@@ -92,7 +131,7 @@ export type Curve = {
 /** Frames over which a lane goes from one value to another where it steps. */
 const STEP = PERIOD;
 
-type Sums = Pick<Kernel, 'gainOf' | 'dbOf'>;
+type Sums = Pick<Kernel, 'gainOf' | 'dbOf' | 'panLeft' | 'pinOf' | 'amplitudeOf'>;
 
 const asking = (seek: Curve['seek']): Curve => {
   const own = new Stretch();
@@ -124,7 +163,7 @@ export function curveOf(points: readonly Point[], scale: Scale, sums: Sums, turn
   const along = (i: number, frame: Frames): number => {
     if (stands(i) || frame === at[i]) return out[i];
     const share = shaped(shapes[i], (frame - at[i]) / (at[i + 1] - at[i]));
-    return inDb(i) ? amplitudeOf(logs![i] + (logs![i + 1] - logs![i]) * share) : out[i] + (out[i + 1] - out[i]) * share;
+    return inDb(i) ? sums.amplitudeOf(logs![i] + (logs![i + 1] - logs![i]) * share) : out[i] + (out[i + 1] - out[i]) * share;
   };
   /** The point that was found last: most of the time the next question is about it too, or about the next one. */
   let near = 0;
@@ -149,21 +188,26 @@ export function curveOf(points: readonly Point[], scale: Scale, sums: Sums, turn
     const stepped = steps ? Math.min(at[i] + STEP, next) : at[i];
     if (frame < stepped) {
       const to = stepped === next && !stands(i) ? out[i + 1] : along(i, stepped);
-      return into.moves(at[i], stepped, at[i], out[i - 1], to, 'even', false);
+      return into.moves(at[i], stepped, at[i], out[i - 1], to, 'even', null);
     }
     if (stands(i)) return into.still(stepped, next, out[i]);
     const db = inDb(i);
     const ends = db ? logs! : out;
-    into.moves(stepped, next, at[i], ends[i], ends[i + 1], shapes[i] === 'eased' ? 'eased' : 'even', db);
+    into.moves(stepped, next, at[i], ends[i], ends[i + 1], shapes[i] === 'eased' ? 'eased' : 'even', db ? sums : null);
   });
 }
 
 /** The gain of a side by a pin that a curve places; `law` is that of the middle, dB. */
-export const pinned = (pin: Curve, side: -1 | 1, law: number, still: (place: number) => number): Curve =>
-  asking((frame, into) => {
+export const pinned = (pin: Curve, side: 'left' | 'right', law: PanLaw, sums: Sums): Curve => {
+  const which = 2 * LAWS.indexOf(law) + (side === 'left' ? 0 : 1);
+  const still = (place: number) => sums.panLeft((side === 'left' ? place : -place) / 100, law);
+  return asking((frame, into) => {
     pin.seek(frame, into);
-    into.placed(side, law, still);
+    into.placed(which, sums, still);
   });
+};
+/** In the kernel's order. */
+const LAWS: readonly PanLaw[] = [0, -3, -4.5, -6];
 
 /** A curve made of others, by what it is at a frame. */
 export function made(of: readonly Curve[], value: (frame: Frames) => number): Curve {

@@ -1,62 +1,18 @@
 // Gains that follow curves. Each is worked out at points and at multiples of 64 timeline frames and is linear between: most periods are one
-// such stretch, a ramp to the kernel; where they are not, it gets 64 gains. Either way a frame of the timeline is the same bits.
+// such stretch, a ramp that the kernel makes by itself; where they are not, it is given 64 gains. Either way a frame of the timeline is the
+// same bits.
+import { constantsOf } from '../../kernel/kernel.ts';
 import { PERIOD } from '../../kernel/period.ts';
 import type { Frames } from '../../units.ts';
-import { FILL_BYTES } from '../compile.ts';
+import { FILL_BYTES, LANE_CURVES as MOST } from '../compile.ts';
 import type { Plan } from '../plan/plan.ts';
 import { RAMP_PERIODS, type Ramp } from '../ramps.ts';
-import { Stretch, type Curve } from './curve.ts';
+import { ANCHORS, type Curve } from './curve.ts';
+import { Reader, readerMemory } from './readers.ts';
 import type { Piece, Where } from './where.ts';
 
 /** What a gain follows: the product of curves, and of a factor that does not move. */
 export type Course = { readonly factor: number; readonly curves: readonly Curve[] };
-
-/** A curve as stages read it that are equally late: what it is where the period begins and where it ends. */
-class Reader {
-  now = 0;
-  next = 0;
-  /** Whether it bends within the period. */
-  bent = false;
-  users = 0;
-  readonly curve: Curve;
-  /** The frame that `next` is of. */
-  private reached = NaN;
-  /** The stretch that the period begins in, and the one after it. */
-  private stretch = new Stretch();
-  private then = new Stretch();
-  constructor(curve: Curve) {
-    this.curve = curve;
-  }
-  /** Over [from, from + 64), `from` a multiple of 64. */
-  read(from: Frames): void {
-    const to = from + PERIOD;
-    if (!(from >= this.stretch.begin && from < this.stretch.end)) this.seek(from);
-    this.now = this.reached === from ? this.next : this.stretch.at(from);
-    this.bent = this.stretch.end < to;
-    if (this.bent) this.curve.seek(this.stretch.end, this.then);
-    this.next = this.at(to);
-    this.reached = to;
-  }
-  private seek(frame: Frames): void {
-    const { then } = this;
-    if (frame >= then.begin && frame < then.end) {
-      this.then = this.stretch;
-      this.stretch = then;
-    } else this.curve.seek(frame, this.stretch);
-  }
-  at(frame: Frames): number {
-    const { stretch, then } = this;
-    if (frame >= stretch.begin && frame <= stretch.end) return stretch.at(frame);
-    return frame >= then.begin && frame <= then.end ? then.at(frame) : this.curve.at(frame);
-  }
-  /** Where the stretch ends that a frame is in. */
-  end(frame: Frames): Frames {
-    const { stretch, then } = this;
-    if (frame >= stretch.begin && frame < stretch.end) return stretch.end;
-    if (!(frame >= then.begin && frame < then.end)) this.curve.seek(frame, then);
-    return then.end;
-  }
-}
 
 /** By how much a gain is still off its course, from when the course became another: it goes in whole periods, as ramps do. */
 type Offset = { value: number; left: number };
@@ -68,14 +24,19 @@ type Drive = {
   readonly offset: Offset;
   course: Course;
   readers: readonly Reader[];
+  /** Word of the kernel's memory that says whether it is worked out here; 0 before it has a place. */
+  own: number;
 };
 
-/** All that is read equally late; the lists are made anew when something came or went. */
+/** All that is read equally late. */
 type Group = {
   readonly late: Frames;
   readonly readers: Map<Curve, Reader>;
   readonly drives: Set<Drive>;
-  lists: { readonly readers: readonly Reader[]; readonly drives: readonly Drive[] } | null;
+  /** As they lie side by side in the kernel's memory, and where. */
+  placed: { readonly readers: readonly Reader[]; readonly drives: readonly Drive[]; readonly readersAt: number; readonly drivesAt: number };
+  /** The frame that its readers were read up to. */
+  reached: Frames;
 };
 
 export type Drives = {
@@ -88,8 +49,8 @@ export type Drives = {
   /** What changes by itself, for the journal; and of one gain, null where it follows nothing. */
   readonly moving: () => Iterable<object>;
   readonly offsetOf: (key: string) => object | null;
-  /** Whether an object is one of those. */
-  readonly owns: (object: object) => boolean;
+  /** Looks at one of these again that was put back to what it was; false where it is none. */
+  readonly wake: (object: object) => boolean;
 };
 
 const floor = (frame: Frames): Frames => Math.floor(frame / PERIOD) * PERIOD;
@@ -106,11 +67,20 @@ function bendOf({ readers }: Drive, frame: Frames): Frames {
   return least;
 }
 
+/** `behind`: frames by which all of it is read later than its stages are late. */
 export function createDrives(plan: Plan, where: Where, behind: Frames): Drives {
   const { f32, i32, kernel, lanes } = plan;
+  const f64 = new Float64Array(f32.buffer);
+  const memory = readerMemory(kernel, f64, i32);
+  const { bytes: driveBytes } = constantsOf(kernel, 'DRIVE', ['bytes']);
+  const listed = lanes.state + lanes.count * (MOST * memory.bytes + driveBytes);
   const byKey = new Map<string, { readonly drive: Drive; readonly group: Group }>();
   const groups = new Map<Frames, Group>();
-  const offsets = new WeakSet<object>();
+  const offsets = new WeakMap<object, Drive>();
+  /** Those that are off their courses. */
+  const gliding = new Set<Drive>();
+  /** Whether what lies in the kernel's memory is what there is. */
+  let stands = false;
   /** Buffers that no gain has. */
   const free = Array.from({ length: lanes.count }, (_, i) => lanes.at + (lanes.count - 1 - i) * PERIOD * 4);
   let filled = 0;
@@ -160,6 +130,14 @@ export function createDrives(plan: Plan, where: Where, behind: Frames): Drives {
     return began + ((valueOf(drive, piece.to) - began) * piece.into) / PERIOD;
   };
 
+  /** Whether a drive is worked out here for now. */
+  const mark = (drive: Drive) => {
+    const glides = drive.offset.left > 0;
+    if (drive.own > 0) i32[drive.own] = glides || drive.readers.length > MOST ? 1 : 0;
+    if (glides) gliding.add(drive);
+    else gliding.delete(drive);
+  };
+
   /** A period of which gains are given one by one. */
   const each = (drive: Drive, pieces: readonly Piece[]) => {
     const { buffer, cell, offset } = drive;
@@ -177,6 +155,7 @@ export function createDrives(plan: Plan, where: Where, behind: Frames): Drives {
       fill(buffer, PERIOD, 0, offset.value, (next - offset.value) / PERIOD, 1);
       offset.value = next;
       offset.left -= 1;
+      if (offset.left === 0) mark(drive);
     }
     i32[cell] = buffer;
     f32[cell + 1] = NaN;
@@ -185,37 +164,53 @@ export function createDrives(plan: Plan, where: Where, behind: Frames): Drives {
   const advanceGroup = (group: Group, rendered: Frames) => {
     const pieces = where.period(rendered - group.late);
     const [first] = pieces;
-    const { readers, drives } = (group.lists ??= { readers: [...group.readers.values()], drives: [...group.drives] });
+    const { readers, drives, readersAt, drivesAt } = group.placed;
     if (first.kind !== 'play' || first.count !== PERIOD || first.from !== floor(first.from)) {
+      group.reached = NaN;
       for (const drive of drives) each(drive, pieces);
       return;
     }
     const { from } = first;
-    for (let i = 0; i < readers.length; i++) readers[i].read(from);
-    for (let i = 0; i < drives.length; i++) {
-      const drive = drives[i];
-      const { factor } = drive.course;
-      const own = drive.readers;
-      let now = factor;
-      let next = factor;
-      let bent = drive.offset.left > 0;
-      for (let n = 0; n < own.length; n++) {
-        const reader = own[n];
-        now *= reader.now;
-        next *= reader.next;
-        bent ||= reader.bent;
-      }
-      if (bent) each(drive, pieces);
-      else {
-        f32[drive.cell] = now;
-        f32[drive.cell + 1] = (next - now) / PERIOD;
+    const to = from + PERIOD;
+    if (group.reached !== from) readers.forEach((reader, i) => memory.write(reader, readersAt + i * memory.bytes, from));
+    else {
+      const waiting = kernel.readOn(readersAt, readers.length, to, to % ANCHORS === 0, listed);
+      for (let n = 0; n < waiting; n++) {
+        const i = i32[(listed >> 2) + n];
+        memory.write(readers[i], readersAt + i * memory.bytes, from);
       }
     }
+    group.reached = to;
+    const own = kernel.driveOn(drivesAt, drives.length, readersAt, listed);
+    for (let n = 0; n < own; n++) each(drives[i32[(listed >> 2) + n]], pieces);
+  };
+
+  /** Puts all groups side by side into the kernel's memory. */
+  const place = () => {
+    let [readersAt, drivesAt] = [lanes.state, lanes.state + lanes.count * MOST * memory.bytes];
+    for (const group of groups.values()) {
+      const [readers, drives] = [[...group.readers.values()], [...group.drives]];
+      group.placed = { readers, drives, readersAt, drivesAt };
+      group.reached = NaN;
+      readers.forEach((reader, i) => (reader.index = i));
+      for (const drive of drives) {
+        f64[drivesAt >> 3] = drive.course.factor;
+        const word = drivesAt >> 2;
+        i32[word + 2] = drive.ramp.at;
+        for (let n = 0; n < MOST; n++) i32[word + 3 + n] = drive.readers[n]?.index ?? -1;
+        drive.own = word + 3 + MOST;
+        mark(drive);
+        drivesAt += driveBytes;
+      }
+      readersAt += readers.length * memory.bytes;
+    }
+    stands = true;
   };
 
   const groupOf = (late: Frames): Group => {
     let group = groups.get(late);
-    if (!group) groups.set(late, (group = { late, readers: new Map(), drives: new Set(), lists: null }));
+    const placed = { readers: [], drives: [], readersAt: 0, drivesAt: 0 };
+    if (!group) groups.set(late, (group = { late, readers: new Map(), drives: new Set(), placed, reached: NaN }));
     return group;
   };
   const readersOf = ({ readers }: Group, { curves }: Course): Reader[] =>
@@ -233,6 +228,7 @@ export function createDrives(plan: Plan, where: Where, behind: Frames): Drives {
   const off = (drive: Drive, from: number | null, late: Frames, rendered: Frames) => {
     const value = from === null ? 0 : from - nowOf(drive, late, rendered);
     Object.assign(drive.offset, { value, left: value === 0 ? 0 : RAMP_PERIODS });
+    mark(drive);
   };
   return {
     aim: (key, course, rendered, snap) => {
@@ -240,8 +236,8 @@ export function createDrives(plan: Plan, where: Where, behind: Frames): Drives {
       if (known) {
         const { drive, group } = known;
         const was = nowOf(drive, group.late, rendered);
-        group.lists = null;
         leave(group, drive.readers);
+        stands = false;
         if (!course) {
           const { ramp } = drive;
           // From here on it is a ramp again, from what it is now.
@@ -251,6 +247,7 @@ export function createDrives(plan: Plan, where: Where, behind: Frames): Drives {
           free.push(drive.buffer);
           byKey.delete(key);
           group.drives.delete(drive);
+          gliding.delete(drive);
           return true;
         }
         drive.course = course;
@@ -265,11 +262,12 @@ export function createDrives(plan: Plan, where: Where, behind: Frames): Drives {
       const buffer = free.pop();
       if (buffer === undefined) return false;
       const group = groupOf((plan.late.get(key) ?? 0) + behind);
-      const drive = { ramp, cell: ramp.at >> 2, course, buffer, offset: { value: 0, left: 0 }, readers: readersOf(group, course) };
+      const readers = readersOf(group, course);
+      const drive: Drive = { ramp, cell: ramp.at >> 2, course, buffer, offset: { value: 0, left: 0 }, readers, own: 0 };
       byKey.set(key, { drive, group });
       group.drives.add(drive);
-      group.lists = null;
-      offsets.add(drive.offset);
+      offsets.set(drive.offset, drive);
+      stands = false;
       if (!snap) off(drive, ramp.value, group.late, rendered);
       return true;
     },
@@ -277,13 +275,19 @@ export function createDrives(plan: Plan, where: Where, behind: Frames): Drives {
       for (const [key, { drive, group }] of byKey) yield [key, nowOf(drive, group.late, rendered) + drive.offset.value];
     },
     advance: (rendered) => {
+      if (byKey.size === 0) return;
+      if (!stands) place();
       for (const group of groups.values()) if (group.drives.size > 0) advanceGroup(group, rendered);
       flush();
     },
     *moving() {
-      for (const { drive } of byKey.values()) if (drive.offset.left > 0) yield drive.offset;
+      for (const { offset } of gliding) yield offset;
     },
     offsetOf: (key) => byKey.get(key)?.drive.offset ?? null,
-    owns: (object) => offsets.has(object)
+    wake: (object) => {
+      const drive = offsets.get(object);
+      if (drive) mark(drive);
+      return drive !== undefined;
+    }
   };
 }

@@ -2,7 +2,7 @@
 import type { Kernel } from '../../kernel/kernel.ts';
 import { kindOf } from '../../lanes/kinds.ts';
 import { lanesOf, playingLane, plays, pointsOf, type Asked } from '../../lanes/points.ts';
-import type { Lane, Session } from '../../session/entities.ts';
+import type { Lane, PanLaw, Session } from '../../session/entities.ts';
 import { curveOf, pinned, type Curve } from './curve.ts';
 
 /** What lanes move of an insert: its values by parameter, and whether it is bypassed, from 0.5 up. */
@@ -11,8 +11,8 @@ export type Led = { readonly params: ReadonlyMap<string, Curve>; readonly bypass
 export type Curves = {
   /** The curve of something whose lane is at work, or null. */
   readonly of: (asked: Asked) => Curve | null;
-  /** The gain of a side by a pin whose lane is at work; `still` is what it is of a pin that stands. */
-  readonly pin: (asked: Asked, side: -1 | 1, law: number, still: (place: number) => number) => Curve | null;
+  /** The gain of a side by a pin whose lane is at work. */
+  readonly pin: (asked: Asked, side: 'left' | 'right', law: PanLaw) => Curve | null;
   readonly insert: (insertId: string) => Led | null;
   /** These lanes, or all, are other ones now. */
   readonly forget: (lanes?: Iterable<string>) => void;
@@ -35,7 +35,7 @@ export function createCurves(session: Session, math: Kernel): Curves {
       const lane = playingLane(session, asked);
       return lane ? curve(lane) : null;
     },
-    pin: (asked, side, law, still) => {
+    pin: (asked, side, law) => {
       const lane = playingLane(session, asked);
       const own = lane && curve(lane);
       if (!own) return null;
@@ -43,7 +43,7 @@ export function createCurves(session: Session, math: Kernel): Curves {
       const name = `${side} ${law}`;
       const sides = pins.get(own) ?? new Map<string, Curve>();
       pins.set(own, sides);
-      const known = sides.get(name) ?? pinned(own, side, law, still);
+      const known = sides.get(name) ?? pinned(own, side, law, math);
       sides.set(name, known);
       return known;
     },

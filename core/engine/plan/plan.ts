@@ -37,8 +37,14 @@ export type Plan = Memory & {
   /** By ramp, the frames by which what passes it is late; by insert, those by which what goes in is. */
   readonly late: ReadonlyMap<string, Frames>;
   readonly insertLate: ReadonlyMap<string, Frames>;
-  /** Room for the gains of lanes that play: so many buffers, and where the first is; and a table of what is to be filled in. */
-  readonly lanes: { readonly at: number; readonly count: number; readonly table: number; readonly fills: number };
+  /** Room for the gains of lanes that play: so many buffers, and where the first is; a table of what is to be filled in; what they follow. */
+  readonly lanes: {
+    readonly at: number;
+    readonly count: number;
+    readonly table: number;
+    readonly fills: number;
+    readonly state: number;
+  };
   readonly controls: ReadonlyMap<string, Control>;
   /** Inserts whose control tells a gain reduction. */
   readonly reducers: readonly string[];

@@ -23,6 +23,19 @@ export * from './layout';
 export { clearStage, onePole, setStage, STAGE_BYTES, STAGE_COEFFICIENTS } from './filters';
 export { follow } from './math';
 export { fillGains, scale } from './mix';
+export {
+  amplitudeOf,
+  DRIVE_BYTES,
+  driveOn,
+  pinOf,
+  READ_ASKED,
+  READ_EVEN,
+  READ_PIN,
+  READ_RATIO,
+  READ_STILL,
+  READER_BYTES,
+  readOn
+} from './courses';
 
 /** Amplitude for a level in dB: the same bits wherever it runs, which Math.pow does not promise. */
 export function gainOf(db: f64): f64 {

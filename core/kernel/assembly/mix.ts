@@ -109,6 +109,7 @@ function sumHalf(dst: usize, parts: usize, end: usize, trim: usize, half: usize)
   let g = a;
   let h = a;
   const first = <f32>(half / 4);
+  const frames = f32x4.add(f32x4.splat(first), f32x4(0, 1, 2, 3));
   for (let part = parts; part < end; part += PART_BYTES) {
     const ramp: usize = load<u32>(part + 8);
     const start = load<f32>(ramp);
@@ -142,22 +143,14 @@ function sumHalf(dst: usize, parts: usize, end: usize, trim: usize, half: usize)
     }
     const starts = f32x4.splat(start);
     const steps = f32x4.splat(step);
-    let frames = f32x4.add(f32x4.splat(first), f32x4(0, 1, 2, 3));
     a = f32x4.add(a, f32x4.mul(v128.load(src), f32x4.add(starts, f32x4.mul(steps, frames))));
-    frames = f32x4.add(frames, f32x4.splat(4));
-    b = f32x4.add(b, f32x4.mul(v128.load(src, 16), f32x4.add(starts, f32x4.mul(steps, frames))));
-    frames = f32x4.add(frames, f32x4.splat(4));
-    c = f32x4.add(c, f32x4.mul(v128.load(src, 32), f32x4.add(starts, f32x4.mul(steps, frames))));
-    frames = f32x4.add(frames, f32x4.splat(4));
-    d = f32x4.add(d, f32x4.mul(v128.load(src, 48), f32x4.add(starts, f32x4.mul(steps, frames))));
-    frames = f32x4.add(frames, f32x4.splat(4));
-    e = f32x4.add(e, f32x4.mul(v128.load(src, 64), f32x4.add(starts, f32x4.mul(steps, frames))));
-    frames = f32x4.add(frames, f32x4.splat(4));
-    f = f32x4.add(f, f32x4.mul(v128.load(src, 80), f32x4.add(starts, f32x4.mul(steps, frames))));
-    frames = f32x4.add(frames, f32x4.splat(4));
-    g = f32x4.add(g, f32x4.mul(v128.load(src, 96), f32x4.add(starts, f32x4.mul(steps, frames))));
-    frames = f32x4.add(frames, f32x4.splat(4));
-    h = f32x4.add(h, f32x4.mul(v128.load(src, 112), f32x4.add(starts, f32x4.mul(steps, frames))));
+    b = f32x4.add(b, f32x4.mul(v128.load(src, 16), f32x4.add(starts, f32x4.mul(steps, f32x4.add(frames, f32x4.splat(4))))));
+    c = f32x4.add(c, f32x4.mul(v128.load(src, 32), f32x4.add(starts, f32x4.mul(steps, f32x4.add(frames, f32x4.splat(8))))));
+    d = f32x4.add(d, f32x4.mul(v128.load(src, 48), f32x4.add(starts, f32x4.mul(steps, f32x4.add(frames, f32x4.splat(12))))));
+    e = f32x4.add(e, f32x4.mul(v128.load(src, 64), f32x4.add(starts, f32x4.mul(steps, f32x4.add(frames, f32x4.splat(16))))));
+    f = f32x4.add(f, f32x4.mul(v128.load(src, 80), f32x4.add(starts, f32x4.mul(steps, f32x4.add(frames, f32x4.splat(20))))));
+    g = f32x4.add(g, f32x4.mul(v128.load(src, 96), f32x4.add(starts, f32x4.mul(steps, f32x4.add(frames, f32x4.splat(24))))));
+    h = f32x4.add(h, f32x4.mul(v128.load(src, 112), f32x4.add(starts, f32x4.mul(steps, f32x4.add(frames, f32x4.splat(28))))));
   }
   const steps = f32x4.splat(load<f32>(trim + 4) * 4);
   let gains = gainsFrom(load<f32>(trim), load<f32>(trim + 4), first);
@@ -249,6 +242,11 @@ export function fader(op: usize): void {
     return;
   }
   if (early) meter(left, right, early);
+  const still = load<f32>(rampL + 4) - load<f32>(rampR + 4);
+  if (left == right && still == still) {
+    moving(left, load<u32>(op + 12), load<u32>(op + 16), rampL, rampR, cell);
+    return;
+  }
   faderSide(left, load<u32>(op + 12), rampL, cell);
   faderSide(right, load<u32>(op + 16), rampR, cell + 4);
 }
@@ -275,6 +273,33 @@ function placed(src: usize, dstL: usize, dstR: usize, left: f32, right: f32, cel
     note(early, high, all);
     note(early + 4, high, all);
   }
+}
+
+/** A mono signal between both sides by ramps: read once. */
+function moving(src: usize, dstL: usize, dstR: usize, rampL: usize, rampR: usize, cell: usize): void {
+  const startL = f32x4.splat(load<f32>(rampL));
+  const stepL = f32x4.splat(load<f32>(rampL + 4));
+  const startR = f32x4.splat(load<f32>(rampR));
+  const stepR = f32x4.splat(load<f32>(rampR + 4));
+  let frames = f32x4(0, 1, 2, 3);
+  let peakL = f32x4.splat(0);
+  let peakR = peakL;
+  let powerL = peakL;
+  let powerR = peakL;
+  for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
+    const x = v128.load(src + at);
+    const l = f32x4.mul(x, f32x4.add(startL, f32x4.mul(stepL, frames)));
+    const r = f32x4.mul(x, f32x4.add(startR, f32x4.mul(stepR, frames)));
+    v128.store(dstL + at, l);
+    v128.store(dstR + at, r);
+    peakL = f32x4.pmax(peakL, f32x4.abs(l));
+    peakR = f32x4.pmax(peakR, f32x4.abs(r));
+    powerL = f32x4.add(powerL, f32x4.mul(l, l));
+    powerR = f32x4.add(powerR, f32x4.mul(r, r));
+    frames = f32x4.add(frames, f32x4.splat(4));
+  }
+  note(cell, highest(peakL), total(powerL));
+  note(cell + 4, highest(peakR), total(powerR));
 }
 
 /** One side by a gain that stands still. */
