@@ -3,6 +3,7 @@
 import type { Command } from '../core/commands/index.ts';
 import { inTime } from './cleaned.ts';
 import { halfway } from './halfway.ts';
+import { moving } from './moving.ts';
 
 const ROOMS = ['drums', 'pans', 'brass', 'voices'] as const;
 
@@ -88,18 +89,18 @@ export function finished(trackIds: readonly string[]): Command[] {
     { do: 'pins.set', ids: ['lead'], on: true },
     ...groups(t),
     ...deliverable(t),
-    ...inTime(t)
+    ...inTime(t),
+    ...moving(t)
   ];
 }
 
-/** Stems, whole but for the effects that all share; the usual versions; a fade at the end. */
+/** Stems, whole but for the effects that all share; the usual versions. */
 function deliverable(t: (number: number) => string): Command[] {
   const band = ['drums', 'pans', 'brass'];
   const out = (...ids: string[]) => Object.fromEntries(ids.map((id) => [id, '-inf' as const]));
   return [
     { do: 'stems.set', ids: [...band, 'voices', 'shed'], on: true },
     { do: 'stems.set', ids: ['effects'], on: true, common: true },
-    { do: 'fades.set', out: { frames: 72_000, curve: 'power' } },
     { do: 'versions.add', id: 'instrumental', name: 'Instrumental', stems: out('voices') },
     { do: 'versions.add', id: 'voices-only', name: 'Voices only', stems: out(...band, 'shed') },
     { do: 'versions.add', id: 'voices-up', name: 'Voices +1', stems: { voices: 1 } },

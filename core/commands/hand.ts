@@ -16,6 +16,16 @@ export const onLane = {
 };
 export type OnLane = { readonly lane?: 'trim' | 'write'; readonly at?: number };
 
+/** The commands that take them. */
+const HANDS: ReadonlySet<string> = new Set([
+  ...['faders.set', 'faders.move', 'pans.set', 'pans.move', 'sends.set', 'sends.move'],
+  ...['inserts.set', 'inserts.nudge', 'inserts.bypass']
+]);
+
+/** Commands of a hand, with what it does to lanes that play; all others as they are. */
+export const withHand = <C extends { readonly do: string }>(commands: readonly C[], lane: 'trim' | 'write', at: number): C[] =>
+  commands.map((command) => (HANDS.has(command.do) ? { ...command, lane, at } : command));
+
 /** A value that a hand sets, or moves by a difference: dB, steps, of ratios per cent. */
 export type Moved = { readonly asked: Asked; readonly to?: number; readonly by?: number };
 

@@ -150,7 +150,7 @@ describe('lanes', () => {
 
   it('throw a send up and back, from what it was, and again into the same lane', () => {
     const session = desk();
-    const thrown = {
+    const thrown: Command = {
       do: 'lanes.throw',
       ids: ['a', 'b'],
       target: 'echo',
@@ -160,7 +160,7 @@ describe('lanes', () => {
       rise: 100,
       fall: 1000,
       as: 't'
-    } as const;
+    };
     carryOut(session, thrown);
     for (const id of ['t:a', 't:b'])
       expect(shown(session, id)).toEqual([

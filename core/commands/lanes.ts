@@ -4,6 +4,7 @@ import { between, valueAt } from '../lanes/course.ts';
 import { edgeFrames, moved, pointChanges, replaced, stretchChanges, withPointsAt, type Place } from '../lanes/edit.ts';
 import { clampTo, kindOf, laneName, laneTitle, type LaneKind, type LanePlace } from '../lanes/kinds.ts';
 import { laneOf, pointsOf } from '../lanes/points.ts';
+import { restingValue } from '../lanes/resting.ts';
 import { processors } from '../processors/index.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { widthOf } from '../routing/width.ts';
@@ -44,27 +45,6 @@ function refused(session: Session, place: LanePlace): Result<never> | null {
   else if (of === 'panRight' && channel.panRight === null) return no(`${channel.name} has one pin. Give it a second one first.`);
   const present = laneOf(session, place);
   return present ? refuse('exists', `There is a lane for the ${laneName(session, place)} already.`, { id: present.id }) : null;
-}
-
-/** What something is where no lane plays. */
-export function restingValue(session: Session, { channelId, of, targetId, insertId, param }: LanePlace): number {
-  const channel = session.channel.get(channelId);
-  const send = targetId === null ? undefined : session.send.get(sendId(channelId, targetId));
-  const insert = insertId === null ? undefined : session.insert.get(insertId);
-  const values: Record<Lane['of'], number> = {
-    fader: channel?.faderDb ?? 0,
-    faderTrim: 0,
-    pan: channel?.pan ?? 0,
-    panRight: channel?.panRight ?? 0,
-    spread: channel?.spread ?? 100,
-    mute: channel?.mute ? 1 : 0,
-    sendLevel: send?.levelDb ?? -Infinity,
-    sendTrim: 0,
-    sendOn: send?.on === false ? 0 : 1,
-    param: insert && param !== null ? (insert.params[param] ?? processors[insert.type].specs.get(param)?.default ?? 0) : 0,
-    bypass: insert?.bypass ? 1 : 0
-  };
-  return values[of];
 }
 
 const ofLane = () => yup.string().oneOf([...LANE_OF] as const);

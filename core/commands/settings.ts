@@ -21,6 +21,9 @@ export const settingsSet = define({
     muteClosesCue: field('settings', 'muteClosesCue'),
     soloDimDb: field('settings', 'soloDimDb'),
     edgeMs: field('settings', 'edgeMs'),
+    movesWritten: field('settings', 'movesWritten'),
+    laneGrab: field('settings', 'laneGrab'),
+    laneGlideMs: field('settings', 'laneGlideMs'),
     interfaceName: field('settings', 'interfaceName'),
     interfaceOutputs: field('settings', 'interfaceOutputs')
   }),

@@ -1,11 +1,13 @@
 // Which channels a filter of rows finds.
 import type { Channel, RowFilter, Session } from './entities.ts';
-import { rowsBy } from './lookup.ts';
+import { idsBy, rowsBy } from './lookup.ts';
 import { recordedLevel } from './recorded.ts';
 import { roleWord } from './roles.ts';
 
 export const EVERYTHING: RowFilter = { text: '', kind: '', role: '', family: '', to: '', width: '' };
 
+/** The word that finds rows with lanes. */
+export const AUTOMATED = 'automated';
 /** "peak>-6", "length<30": a figure of the row, compared. */
 const FIGURE = /^(peak|loudness|length|rate|bits|channels)(<=|>=|<|>|=)([-−]?\d+(?:\.\d+)?)$/;
 type Figure = 'peak' | 'loudness' | 'length' | 'rate' | 'bits' | 'channels';
@@ -38,7 +40,7 @@ const holds = (value: number | null, sign: string, wanted: number) =>
 
 /**
  * Every word of the text is sought in the channel's name, its recordings' names, its role and where it goes, or is a figure
- * compared; the other fields must be equal.
+ * compared, or “automated”, which finds what has lanes; the other fields must be equal.
  */
 export function matchesFilter(session: Session, channel: Channel, filter: RowFilter): boolean {
   const { text, kind, role, family, to, width } = filter;
@@ -52,6 +54,7 @@ export function matchesFilter(session: Session, channel: Channel, filter: RowFil
   const target = channel.outputId === null ? '' : (session.channel.get(channel.outputId)?.name ?? '');
   const words = [channel.name, roleWord(channel.role), target, ...filesOf(session, channel.id)].join('\n').toLocaleLowerCase();
   return sought.every((word) => {
+    if (word === AUTOMATED) return idsBy(session, 'lane', 'channelId', channel.id).length > 0;
     const asked = FIGURE.exec(word);
     return asked
       ? holds(figureOf(session, channel, asked[1] as Figure), asked[2], Number(asked[3].replace('−', '-')))

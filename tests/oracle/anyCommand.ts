@@ -27,14 +27,14 @@ export const groupedDesk = () =>
       attributes: ['level', 'pan', 'sendLevel', 'mute', 'automation']
     },
     { do: 'lanes.add', id: 'l1', channelId: 'c', of: 'fader', begin: true },
-    { do: 'lanes.add', id: 'l2', channelId: 'vca', of: 'fader' },
+    { do: 'lanes.add', id: 'l2', channelId: 'vca', of: 'mute' },
     {
       do: 'points.set',
       lane: 'l2',
       points: [
-        { at: 100, value: -6, shape: 'eased' },
-        { at: 7000, value: 0, shape: 'hold' },
-        { at: 8000, value: -Infinity }
+        { at: 100, value: 0 },
+        { at: 7000, value: 1, shape: 'hold' },
+        { at: 8000, value: 0 }
       ]
     }
   );

@@ -12,6 +12,7 @@ export type Curve = (typeof CURVES)[number];
 export const MOVES = ['never', 'held', 'stopped'] as const;
 export const GRABS = ['trim', 'write', 'refuse'] as const;
 export type Grab = (typeof GRABS)[number];
+export type Moves = (typeof MOVES)[number];
 
 export const settings = is.table({
   id: is.textBy({ const: 'settings' }, { default: 'settings' }),

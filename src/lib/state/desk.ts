@@ -4,9 +4,11 @@ import type { PageCommands } from './commands.svelte';
 import type { Folding } from './folding.svelte';
 import type { Linking } from './linking.svelte';
 import type { Importer } from './importer.svelte';
+import type { Now } from './now';
 import type { Selection } from './selection.svelte';
 import type { SessionStore } from './session.svelte';
 import type { Transport } from './transport.svelte';
+import type { WritingMoves } from './writing.svelte';
 
 export type Desk = {
   readonly store: SessionStore;
@@ -16,6 +18,9 @@ export type Desk = {
   readonly commands: PageCommands;
   readonly linking: Linking;
   readonly folding: Folding;
+  /** What lanes make of values at the moment that is heard. */
+  readonly now: Now;
+  readonly writing: WritingMoves;
 };
 
 const KEY = Symbol('desk');

@@ -2,6 +2,7 @@
 import { untrack } from 'svelte';
 import type { Change } from '$core/session/changes';
 import { alone as moveAlone } from '$core/commands/alone';
+import { withHand } from '$core/commands/hand';
 import type { Command } from '$core/commands/index';
 import {
   sendId,
@@ -9,14 +10,17 @@ import {
   type Channel,
   type Clip,
   type Insert,
+  type Lane,
   type Link,
   type Marker,
+  type Point,
   type Range,
   type Send,
   type Session,
   type Version
 } from '$core/session/entities';
 import { rowsBy } from '$core/session/lookup';
+import { lanesOf, playingLane, pointsOf, type Asked } from '$core/lanes/points';
 import { clipsInTime } from '$core/session/timeline';
 import { levelOf } from '$core/routing/level';
 import type { Db } from '$core/units';
@@ -58,6 +62,9 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
   let saving = $state<Saving>('saved');
   /** Whether what is linked is left alone, as long as a key is held. */
   let alone = $state(false);
+  let heard = () => 0;
+  /** Whether somebody takes moves over, to write them. */
+  let taken: (commands: readonly Command[]) => boolean = () => false;
   let notice = $state.raw<{ text: string; serial: number } | null>(null);
   let serial = 0;
 
@@ -130,8 +137,14 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
   };
 
   /** Carries commands out here and now, and on the server soon. Moves of one gesture are one undo entry. */
-  const act = (commands: readonly Command[], gesture: string | null = null): boolean =>
-    dispatch({ is: 'acted', id: crypto.randomUUID(), commands: alone ? moveAlone(commands) : commands, gesture });
+  const actAs = (commands: readonly Command[], gesture: string | null = null): boolean =>
+    dispatch({ is: 'acted', id: crypto.randomUUID(), commands, gesture });
+  const act = (commands: readonly Command[], gesture: string | null = null): boolean => {
+    if (taken(commands)) return true;
+    const { laneGrab } = settingsOf(session);
+    const meant = session.lane.size === 0 || laneGrab === 'refuse' ? commands : withHand(commands, laneGrab, heard());
+    return actAs(alone ? moveAlone(meant) : meant, gesture);
+  };
 
   const turn = async (direction: 'undo' | 'redo') => {
     while (outbox.queue.length && !outbox.away) await new Promise((resolve) => setTimeout(resolve, 5));
@@ -170,6 +183,11 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
       return alone;
     },
     holdAlone: (on: boolean) => (alone = on),
+    /** Says which frame is heard now. */
+    heardAt: (frame: () => number) => (heard = frame),
+    takenBy: (take: (commands: readonly Command[]) => boolean) => (taken = take),
+    /** The same, past whoever writes moves. */
+    actAs,
     get saving() {
       return saving;
     },
@@ -259,6 +277,29 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
     clips: (channelId: string): readonly Clip[] => {
       signals.read(ownedSignal('clip', channelId));
       return clipsInTime(session, channelId);
+    },
+    /** Lanes of a channel; and of the whole session, by channel in the order of the rows. */
+    lanes: (channelId: string): readonly Lane[] => {
+      signals.read('lanes');
+      return lanesOf(session, channelId);
+    },
+    get allLanes(): readonly Lane[] {
+      signals.read('lanes');
+      return [...session.lane.values()];
+    },
+    lane: (laneId: string): Lane | undefined => {
+      signals.read('lanes');
+      return session.lane.get(laneId);
+    },
+    /** A lane's points by time. */
+    points: (laneId: string): readonly Point[] => {
+      signals.read('lanes');
+      return pointsOf(session, laneId);
+    },
+    /** The lane of something, if it is at work. */
+    playingLane: (asked: Asked): Lane | undefined => {
+      signals.read('lanes');
+      return playingLane(session, asked);
     },
     clip: (clipId: string): Clip | undefined => {
       signals.read(rowSignal('clip', clipId));

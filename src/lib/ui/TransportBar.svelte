@@ -5,6 +5,7 @@
   import SkipBack from '@lucide/svelte/icons/skip-back';
   import Repeat from '@lucide/svelte/icons/repeat';
   import { endOf } from '$core/session/select';
+  import type { Moves } from '$core/session/tables/settings';
   import { mixChain } from '$core/routing/graph';
   import { useDesk } from '$lib/state/desk';
   import { overview } from '$lib/state/peaks';
@@ -14,7 +15,7 @@
   import ListenTo from './ListenTo.svelte';
 
   let { dark }: { /** Other colours are other ones to draw in. */ dark: boolean } = $props();
-  const { store, transport } = useDesk();
+  const { store, transport, writing } = useDesk();
   let canvas = $state<HTMLCanvasElement>();
   let room = $state(0);
   let shape = $state.raw<Float32Array>(new Float32Array(0));
@@ -169,6 +170,16 @@
       ></button>
     {/each}
   </div>
+  <label class="writes" class:now={writing.writes > 0}>
+    <span class="label">{writing.writes > 0 ? `writing ${writing.writes}` : 'moves are written'}</span>
+    <select
+      class="field"
+      value={store.settings.movesWritten}
+      onchange={(event) => store.act([{ do: 'settings.set', movesWritten: event.currentTarget.value as Moves }])}
+    >
+      <option value="never">never</option><option value="held">while held</option><option value="stopped">until stopped</option>
+    </select>
+  </label>
   <ListenTo />
   <button class="peak" title="Highest peak of the mix since it was last cleared. Click to clear." onclick={() => (highest = -Infinity)}>
     <span class="num" class:over={highest > 0}>{highest < -120 ? '−∞' : dbText(highest)} dBFS</span>
@@ -179,13 +190,24 @@
 <style>
   footer {
     display: grid;
-    grid-template-columns: auto 208px minmax(0, 1fr) auto auto;
+    grid-template-columns: auto 208px minmax(0, 1fr) auto auto auto;
     align-items: center;
     gap: 16px;
     height: 68px;
     padding: 0 14px;
     border-top: 1px solid var(--line);
     background: var(--paper);
+  }
+  .writes {
+    display: grid;
+    gap: 3px;
+  }
+  .writes select {
+    width: 112px;
+  }
+  .writes.now .label {
+    color: var(--persimmon);
+    font-weight: 650;
   }
   .buttons {
     display: flex;

@@ -14,6 +14,8 @@
   import { keepOutbox } from '$lib/state/outbox';
   import { createFolding } from '$lib/state/folding.svelte';
   import { createLinking, pointedAt } from '$lib/state/linking.svelte';
+  import { createNow } from '$lib/state/now';
+  import { createWriting } from '$lib/state/writing.svelte';
   import { keyOf } from '$lib/ui/keyOf';
   import { openTransport } from '$lib/state/transport.svelte';
   import TransportBar from '$lib/ui/TransportBar.svelte';
@@ -47,16 +49,28 @@
       if (changes.some(({ table }) => GROUPED.has(table))) linking.again();
     });
     const transport = openTransport(store);
-    desk = { store, transport, selection, importer, commands, linking, folding: createFolding() };
+    const writing = createWriting(store, transport);
+    const now = createNow(store, transport);
+    desk = { store, transport, selection, importer, commands, linking, folding: createFolding(), now, writing };
+    // What a hand does to a lane counts where it is heard.
+    store.heardAt(() => Math.round(transport.position));
+    store.takenBy((moves) => untrack(() => writing.take(moves)));
     // For the browser tests and the curious: the open desk by name.
     Object.assign(window, { isotaxis: desk });
+    const unlisten = writing.follow();
     const stopDrawing = drawMeters(transport);
     return () => {
       unfollow();
       unwatch();
+      unlisten();
       stopDrawing();
       transport.close();
     };
+  });
+
+  // What is being written ends where it stops.
+  $effect(() => {
+    if (desk && !desk.transport.playing) untrack(desk.writing.end);
   });
 
   /** What says who moves with whom. */

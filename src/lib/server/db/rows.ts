@@ -11,7 +11,8 @@ const rename = (row: Row, table: TableName): Row =>
 /** Upserts by whole rows, deletions by key: two statements a table, however many rows. */
 const statementsFor = (table: TableName) => {
   const columns = Object.keys(columnsOf(table));
-  const name = quoted(table);
+  // With its schema: a row’s type is called as its table, and PostgreSQL has a “point” of its own.
+  const name = `public.${quoted(table)}`;
   const keys = idColumns(table);
   const list = columns.map(quoted).join(', ');
   const rest = columns.filter((column) => !keys.includes(column)).map((column) => `${quoted(column)} = excluded.${quoted(column)}`);
@@ -51,7 +52,7 @@ export async function writeChanges(query: Query, sessionId: string, session: Ses
 export async function readSession(query: Query, sessionId: string): Promise<Session> {
   const document: Record<string, Row[]> = {};
   for (const table of tableNames) {
-    const rows = await query(`select to_jsonb(t) as row from ${quoted(table)} t where session_id = $1`, [sessionId]);
+    const rows = await query(`select to_jsonb(t) as row from public.${quoted(table)} t where session_id = $1`, [sessionId]);
     document[table] = rows.map(({ row }) => {
       const fields = rename(row as Row, table);
       const columns = columnsOf(table);

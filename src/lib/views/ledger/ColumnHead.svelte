@@ -8,7 +8,7 @@
 
   let { id, right, opened, onmenu }: { id: string; right: number; opened: boolean; onmenu: (at: { x: number; y: number }) => void } =
     $props();
-  const { store } = useDesk();
+  const { store, now } = useDesk();
   const channel = $derived(store.channel(id));
   const effect = $derived(store.inserts(id).map(({ type }) => processors[type].title));
 </script>
@@ -29,7 +29,7 @@
     >
       <span class="effect">{channel.kind === 'cue' ? 'cue' : (effect[0] ?? 'no effect')}</span>
       <span class="name">{channel.name}</span>
-      <span class="level num"><i use:arrivalDot={id}></i>{dbText(channel.faderDb)}</span>
+      <span class="level num"><i use:arrivalDot={id}></i>{dbText(now.fader(id) ?? channel.faderDb)}</span>
     </button>
     <span class="stripe" class:cue={channel.kind === 'cue'} style:background={family(channel.colour)}></span>
   </span>

@@ -8,8 +8,9 @@
 
   let { source, target, block, onmove, onclip }: { source: string; target: string } & Pick<Crossing, 'block' | 'onmove' | 'onclip'> =
     $props();
-  const { store, selection } = useDesk();
+  const { store, selection, now } = useDesk();
   const send = $derived(store.send(source, target));
+  const level = $derived(now.send(source, target) ?? send?.levelDb ?? -Infinity);
   const names = $derived(`Send of ${store.channel(source)?.name} to ${store.channel(target)?.name}`);
   const NEXT: Record<Tap, Tap> = { post: 'pre', pre: 'input', input: 'post' };
   let gesture: string | null = null;
@@ -108,12 +109,12 @@
 {/if}
 <span role="presentation" data-moves="sendLevel" data-of={source} data-into={target} onkeydowncapture={oncapture} {onkeydown}>
   <NumberField
-    value={send?.levelDb ?? -Infinity}
-    text={send ? dbText(send.levelDb) : '·'}
+    value={level}
+    text={send ? dbText(level) : '·'}
     label={names}
     parse={parseDb}
     width={44}
-    dim={!send || send.levelDb === -Infinity}
+    dim={!send || level === -Infinity}
     onset={(level) => set({ level })}
     onnudge={nudge}
     ondefault={() => send && set({ level: -Infinity })}

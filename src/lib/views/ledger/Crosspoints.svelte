@@ -21,7 +21,7 @@
     onmenu,
     onclip
   }: Crossing & { source: string; name: string; closed: boolean } = $props();
-  const { store, linking } = useDesk();
+  const { store, linking, now } = useDesk();
   const into = $derived(linking.reached(source)?.target ?? null);
   /** The return whose crosspoint is worked on. */
   let live = $state.raw<string | null>(null);
@@ -44,13 +44,16 @@
 
 {#each columns as { id: target, index, slot } (slot)}
   {@const send = store.send(source, target)}
+  {@const moving = send ? now.send(source, target) : null}
+  {@const level = moving ?? send?.levelDb ?? -Infinity}
   {@const blocked = closed || target === source}
   {@const shown = !blocked && live !== target}
   <!-- One element while it is only shown: the tap is drawn before it, the level as a hair along its lower edge. -->
   <div
     class="cell num {shown && send ? send.tap : ''}"
     class:off={send && !send.on}
-    class:dim={!send || send.levelDb === -Infinity}
+    class:dim={!send || level === -Infinity}
+    class:laned={moving !== null}
     class:mono={send?.mono}
     class:reached={into === target}
     data-moves={blocked ? undefined : 'sendLevel'}
@@ -58,11 +61,11 @@
     data-into={target}
     class:picked={!blocked && block.has(source, target)}
     role="gridcell"
-    aria-label={blocked ? undefined : `Send of ${name} to ${store.channel(target)?.name}: ${send ? dbText(send.levelDb) : 'none'}`}
+    aria-label={blocked ? undefined : `Send of ${name} to ${store.channel(target)?.name}: ${send ? dbText(level) : 'none'}`}
     tabindex={shown ? 0 : -1}
     style:right="{(count - 1 - index) * 66 + 8}px"
     style:--of={send && hair(store.channel(target)?.colour ?? 0)}
-    style:--to={send && `${railAt(send.levelDb) * 100}%`}
+    style:--to={send && `${railAt(level) * 100}%`}
     data-cross="{source} {target}"
     use:arrivalHair={() => [source, target]}
     onpointerdowncapture={(event) => {
@@ -78,11 +81,14 @@
     onfocusout={({ currentTarget }) => setTimeout(() => rest(currentTarget, target))}
     oncontextmenu={(event) => !blocked && onmenu(event, source, target)}
   >
-    {#if shown}{send ? dbText(send.levelDb) : '·'}{:else if !blocked}<Crosspoint {source} {target} {block} {onmove} {onclip} />{/if}
+    {#if shown}{send ? dbText(level) : '·'}{:else if !blocked}<Crosspoint {source} {target} {block} {onmove} {onclip} />{/if}
   </div>
 {/each}
 
 <style>
+  .laned {
+    box-shadow: inset 0 -2px 0 var(--kelp);
+  }
   .cell {
     position: absolute;
     top: 0;

@@ -10,17 +10,18 @@
   import { arrivalHair } from './arrivals';
 
   let { source, target }: { source: string; target: string } = $props();
-  const { store, selection } = useDesk();
+  const { store, selection, now } = useDesk();
   const send = $derived(store.send(source, target));
   const kind = $derived(store.channel(source)?.kind);
   const closed = $derived(source === target || kind === 'mix' || kind === 'cue' || kind === 'key' || kind === 'vca');
   const colour = $derived(hair(store.channel(target)?.colour ?? 0));
+  const level = $derived(now.send(source, target) ?? send?.levelDb ?? -Infinity);
   let rail = $state<HTMLElement>();
 
   const sources = () => selection.around(source).filter((id) => id !== target && store.session.channel.get(id)?.kind !== 'mix');
   const levelOf = (id: string) => {
     const row = store.session.send.get(sendId(id, target));
-    return { level: row?.levelDb ?? -Infinity, last: row?.lastDb ?? null };
+    return { level: now.send(id, target) ?? row?.levelDb ?? -Infinity, last: row?.lastDb ?? null };
   };
   /** The sends of these channels that can be moved by a difference: the one under the hand has a level, and so have they. */
   const movable = () => sources().filter((id) => store.session.send.has(sendId(id, target)));
@@ -64,7 +65,7 @@
       <span
         class="hair"
         class:off={send && !send.on}
-        style:width="{railAt(send?.levelDb ?? -Infinity) * 100}%"
+        style:width="{railAt(level) * 100}%"
         style:--of={colour}
         use:arrivalHair={() => [source, target]}
       ></span>
@@ -74,17 +75,17 @@
         aria-label="Send of {store.channel(source)?.name} to {store.channel(target)?.name}"
         aria-valuemin={-120}
         aria-valuemax={12}
-        aria-valuenow={send && send.levelDb > -Infinity ? send.levelDb : -120}
-        aria-valuetext="{dbText(send?.levelDb ?? -Infinity)} dB"
-        title="{dbText(send?.levelDb ?? -Infinity)} dB. Drag; Shift for fine; double-click for −∞."
-        style:left="{railAt(send?.levelDb ?? -Infinity) * 100}%"
+        aria-valuenow={level > -Infinity ? level : -120}
+        aria-valuetext="{dbText(level)} dB"
+        title="{dbText(level)} dB. Drag; Shift for fine; double-click for −∞."
+        style:left="{railAt(level) * 100}%"
         onpointerdown={drag}
         ondblclick={() =>
           send && store.act([{ do: 'sends.set', sends: sources().map((id) => ({ source: id, target, level: -Infinity })) }])}
         {onkeydown}
       ></button>
     </div>
-    <span class="num" class:dim={!send}>{dbText(send?.levelDb ?? -Infinity)}</span>
+    <span class="num" class:dim={!send}>{dbText(level)}</span>
   {/if}
 </div>
 

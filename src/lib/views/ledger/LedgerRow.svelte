@@ -41,13 +41,18 @@
     onmenu: (event: MouseEvent, id: string) => void;
     ongrab: (event: PointerEvent, id: string) => void;
   } = $props();
-  const { store, selection, linking } = useDesk();
+  const { store, selection, linking, now } = useDesk();
   const channel = $derived(store.channel(line.id)!);
   const heard = $derived(store.heard.state(line.id));
   const colour = $derived(channel.kind === 'mix' ? 'var(--muted)' : family(channel.colour));
   const pinned = $derived(channel.panRight !== null && widthBehind(channel.width, store.inserts(channel.id)) === 2);
   const vca = $derived(channel.kind === 'vca');
   const level = $derived(store.level(line.id));
+  /** What its lane makes of the fader, where one plays. */
+  const moving = $derived(now.fader(line.id));
+  const fader = $derived(moving ?? channel.faderDb);
+  const pan = $derived(now.pan(line.id));
+  const shut = $derived(now.muted(line.id));
   const reached = $derived(linking.reached(line.id));
   const held = $derived.by(() => {
     if (!vca) return null;
@@ -73,7 +78,7 @@
     const width = rail!.clientWidth;
     const hold = actions.grip(line.id, targets());
     const startX = event.clientX;
-    const startPlace = railAt(channel.faderDb);
+    const startPlace = railAt(fader);
     const move = (moved: PointerEvent) => {
       const place = startPlace + ((moved.clientX - startX) / width) * (moved.shiftKey ? 0.2 : 1);
       const level = dbAt(Math.max(0, Math.min(1, place)));
@@ -98,6 +103,7 @@
   class:faded={heard.heard === 'muted' || heard.heard === 'resting'}
   class:silent={heard.heard === 'silent' || heard.heard === 'cue'}
   class:dimmed={heard.heard === 'dimmed'}
+  class:shut
   class:dropping
   role="row"
   tabindex="-1"
@@ -112,10 +118,10 @@
 
   <div class="rail" role="gridcell" bind:this={rail}>
     <canvas style:color={colour} use:railCanvas={{ id: line.id, colour, of: held }} aria-hidden="true"></canvas>
-    {#if level !== channel.faderDb}<i class="sled" style:transform="translateX({railAt(level) * 100}%)"
+    {#if moving === null && level !== channel.faderDb}<i class="sled" style:transform="translateX({railAt(level) * 100}%)"
         ><i class="whole" title="With its VCAs"></i></i
       >{/if}
-    <span class="sled" style:transform="translateX({railAt(channel.faderDb) * 100}%)"
+    <span class="sled" style:transform="translateX({railAt(fader) * 100}%)"
       ><button
         class="pin"
         tabindex="-1"
@@ -129,10 +135,10 @@
     >
   </div>
 
-  <div role="gridcell" class="db" data-moves="level" data-of={line.id}>
+  <div role="gridcell" class="db" class:laned={moving !== null} data-moves="level" data-of={line.id}>
     <NumberField
-      value={channel.faderDb}
-      text={dbText(channel.faderDb)}
+      value={fader}
+      text={dbText(fader)}
       label="Fader of {channel.name} in dB"
       parse={parseDb}
       width={52}
@@ -143,7 +149,7 @@
   </div>
   <div role="gridcell" class="pan" data-moves="pan" data-of={line.id}>
     {#if !vca}<span class="track"
-        ><span class="tick" style:left="{50 + channel.pan / 2}%"></span>{#if pinned && channel.panRight !== null}<span
+        ><span class="tick" style:left="{50 + (pan ?? channel.pan) / 2}%"></span>{#if pinned && channel.panRight !== null}<span
             class="tick"
             style:left="{50 + channel.panRight / 2}%"
           ></span>{/if}</span
@@ -181,6 +187,12 @@
 </div>
 
 <style>
+  .laned {
+    box-shadow: inset 0 -2px 0 var(--kelp);
+  }
+  .shut .rail {
+    background: repeating-linear-gradient(135deg, transparent 0 5px, var(--line) 5px 6px);
+  }
   .row {
     contain: layout style;
     position: absolute;

@@ -16,7 +16,7 @@ const fresh = () => crypto.randomUUID();
 /** A group's first badge: the first word of its name, as far as a badge goes. */
 export const badgeOf = (name: string): string => cut(name.trim().split(/\s+/)[0].toLocaleLowerCase(), 8);
 
-export function ledgerActions({ store, selection }: Desk) {
+export function ledgerActions({ store, selection, now }: Desk) {
   const { session } = store;
   const selected = (): Channel[] => [...selection.ids].flatMap((id) => session.channel.get(id) ?? []);
   const movable = (ids: readonly string[]) => ids.filter((id) => session.channel.get(id)?.kind !== 'mix');
@@ -32,7 +32,10 @@ export function ledgerActions({ store, selection }: Desk) {
     },
     /** A hand on the fader of `id`, which moves those of all of `ids` and whatever is linked to them. */
     grip: (id: string, ids: readonly string[]) =>
-      grip(session, id, ids, 'level', (each) => ({ level: session.channel.get(each)!.faderDb, last: session.channel.get(each)!.lastDb })),
+      grip(session, id, ids, 'level', (each) => {
+        const { faderDb, lastDb } = session.channel.get(each)!;
+        return { level: now.fader(each) ?? faderDb, last: lastDb };
+      }),
     faders: (gesture: Gesture, level: number) => store.act([{ do: 'faders.move', ...moveOn(gesture, level) }], gesture.name),
     nudge: (ids: readonly string[], by: number, gesture: string | null) => store.act([{ do: 'faders.move', ids: [...ids], by }], gesture),
     setFaders: (ids: readonly string[], level: number) =>

@@ -17,7 +17,7 @@
   class="field search"
   bind:this={search}
   bind:value={filter.text}
-  placeholder="Find: words, peak>-6, length<30"
+  placeholder="Find: words, peak>-6, automated"
   aria-label="Find rows by words or figures"
   onkeydown={(event) => event.key === 'Escape' && ((filter = { ...filter, text: '' }), event.currentTarget.blur())}
 />

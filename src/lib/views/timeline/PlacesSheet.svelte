@@ -2,6 +2,7 @@
 <script lang="ts">
   import { Button } from 'flowbite-svelte';
   import type { Range } from '$core/session/entities';
+  import type { Grab } from '$core/session/tables/settings';
   import { timeText } from '$core/time';
   import type { RangeLevels } from '$files/prints/loudness';
   import { ask } from '$lib/state/api';
@@ -10,9 +11,20 @@
   import NameEdit from '$lib/ui/NameEdit.svelte';
   import NumberField from '$lib/ui/NumberField.svelte';
   import type { Edits } from './edits.svelte';
+  import type { Lanes } from './lanes.svelte';
+  import LaneList from './LaneList.svelte';
   import PlaceField from './PlaceField.svelte';
+  import ThrowForm from './ThrowForm.svelte';
 
-  let { edits, onbleed, named = $bindable() }: { edits: Edits; onbleed: (id: string) => void; named: string | null } = $props();
+  type Props = {
+    edits: Edits;
+    lanes: Lanes;
+    onbleed: (id: string) => void;
+    onlane: (id: string) => void;
+    onnew: () => void;
+    named: string | null;
+  };
+  let { edits, lanes, onbleed, onlane, onnew, named = $bindable() }: Props = $props();
   const { store, selection, transport } = useDesk();
   const channel = $derived(selection.last ? store.channel(selection.last) : undefined);
   const clips = $derived(channel ? store.clips(channel.id) : []);
@@ -69,7 +81,9 @@
     <Button size="xs" color="alternative" class={small} onclick={edits.cut}>Cut at its ends</Button>
     <Button size="xs" color="alternative" class={small} onclick={edits.loop}>Loop</Button>
   </div>
+  <ThrowForm range={edits.range} />
 {/if}
+<LaneList {lanes} {onlane} {onnew} />
 <h3 class="caps">Ranges · {store.ranges.length}</h3>
 {#each store.ranges as range (range.id)}
   <div class="place">
@@ -144,7 +158,17 @@
   </div>
 {/each}
 <Button size="xs" color="alternative" class={small} onclick={edits.mark}>Marker at the playhead (p)</Button>
-<div class="edge">
+<label class="edge">
+  <span>A hand on a lane that plays</span>
+  <select
+    class="field"
+    value={store.settings.laneGrab}
+    onchange={(event) => store.act([{ do: 'settings.set', laneGrab: event.currentTarget.value as Grab }])}
+  >
+    <option value="refuse">is refused</option><option value="trim">trims it</option><option value="write">writes it</option>
+  </select>
+</label>
+<div class="edge last">
   <span>Edge fade</span>
   <NumberField
     value={store.settings.edgeMs}
@@ -241,6 +265,10 @@
   .drop {
     width: 20px;
     color: var(--muted);
+  }
+  .edge.last {
+    margin-top: 0;
+    border-top: 0;
   }
   .edge {
     display: flex;

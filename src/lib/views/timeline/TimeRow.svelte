@@ -7,6 +7,7 @@
   import { family } from '$lib/ui/colours';
   import type { Line } from '../ledger/rows';
   import type { TimeRange } from './edits.svelte';
+  import type { Lanes } from './lanes.svelte';
   import { paintRow, type Paints } from './paint';
   import type { TimeSpan } from './span.svelte';
   import { COLUMNS } from './sums';
@@ -29,14 +30,27 @@
     sum: Float32Array | undefined;
     dark: boolean;
     order: readonly string[];
+    lanes: Lanes;
   };
-  let { line, top, height, span, grid, preview, chosen, range, proposals, samples, arrived, arrivals, sum, dark, order }: Props = $props();
+  let { line, top, height, span, grid, preview, chosen, range, proposals, samples, arrived, arrivals, sum, dark, order, lanes }: Props =
+    $props();
   const { store, selection, folding } = useDesk();
   let canvas = $state<HTMLCanvasElement>();
   const channel = $derived(store.channel(line.id));
   const track = $derived(channel?.kind === 'track' || channel?.kind === 'key');
   const colour = $derived(!channel || channel.kind === 'mix' ? 'var(--muted)' : family(channel.colour));
   const clips = $derived(preview ?? (track ? store.clips(line.id) : []));
+  const count = $derived(store.lanes(line.id).length);
+  /** Where its mute lane shuts it, as far as that is in view. */
+  const silences = $derived.by(() => {
+    const lane = store.playingLane({ channelId: line.id, of: 'mute' });
+    if (!lane) return [];
+    const points = store.points(lane.id);
+    const [first, last] = [span.from, span.from + span.width * span.perPixel];
+    return points
+      .map(({ at, value }, i) => ({ value, from: i ? Math.max(first, at) : first, to: Math.min(last, points[i + 1]?.at ?? last) }))
+      .filter(({ value, from, to }) => value === 1 && to > from);
+  });
   const groups = $derived(store.linksOf(line.id).filter(({ link }) => linked(link.attributes).length > 0));
   const linked = (attributes: readonly string[]) => ['cuts', 'moves', 'fades'].filter((each) => attributes.includes(each));
 
@@ -105,6 +119,15 @@
         onclick={(event) => selection.click(line.id, order, { shift: event.shiftKey, toggle: event.ctrlKey || event.metaKey })}
         >{channel.name}</button
       >
+      {#if count}
+        <button
+          class="lanes"
+          tabindex="-1"
+          aria-expanded={lanes.isOpen(line.id)}
+          title="{count} lane{count === 1 ? '' : 's'}: {lanes.isOpen(line.id) ? 'fold' : 'unfold'}"
+          onclick={() => lanes.fold(line.id)}>∿ {count}</button
+        >
+      {/if}
       {#if channel.mute}<span class="mark" title="Muted">M</span>{/if}
       {#if proposals.length}<span class="bleeds">bleed</span>{/if}
       {#each groups as { link, active } (link.id)}
@@ -118,6 +141,9 @@
       aria-label="{channel.name}: {track ? `${clips.length} clip${clips.length === 1 ? '' : 's'}` : 'what flows into it'}"
     >
       <canvas bind:this={canvas} style:color={colour}></canvas>
+      {#each silences as { from, to } (from)}
+        <i class="silent" title="Muted by its lane" style:left="{span.xOf(from)}px" style:width="{(to - from) / span.perPixel}px"></i>
+      {/each}
     </div>
   </div>
 {/if}
@@ -169,6 +195,15 @@
     font-weight: 650;
     letter-spacing: 0.03em;
   }
+  .lanes {
+    padding: 0 4px;
+    border-radius: 4px;
+    color: var(--muted);
+    font-size: 11px;
+  }
+  .lanes[aria-expanded='true'] {
+    color: var(--kelp);
+  }
   .mark {
     padding: 0 4px;
     border-radius: 3px;
@@ -189,6 +224,13 @@
     position: relative;
     min-width: 0;
     overflow: hidden;
+  }
+  .silent {
+    position: absolute;
+    inset: 0 auto;
+    background: repeating-linear-gradient(135deg, transparent 0 5px, var(--muted) 5px 6px);
+    opacity: 0.5;
+    pointer-events: none;
   }
   canvas {
     display: block;

@@ -12,7 +12,7 @@
   import { ledgerActions } from '../ledger/actions';
   import Pickers from '../ledger/Pickers.svelte';
   import { drawnRows } from '../ledger/drawnRows.svelte';
-  import { sectionsOf } from '../ledger/rows';
+  import { sectionsOf, type Line } from '../ledger/rows';
   import { rowKeys } from '../rowKeys';
   import BleedSheet from './BleedSheet.svelte';
   import { createBleedSearch } from './bleed.svelte';
@@ -20,7 +20,11 @@
   import { timelineCommands } from './commands';
   import { createEdits } from './edits.svelte';
   import { createHands } from './hands.svelte';
+  import LaneRow from './LaneRow.svelte';
+  import LaneSheet from './LaneSheet.svelte';
+  import { createLanes, LANE_HEIGHT } from './lanes.svelte';
   import { clipMenu } from './menus';
+  import NewLane from './NewLane.svelte';
   import { rulerLines } from './picture';
   import PlacesSheet from './PlacesSheet.svelte';
   import Ruler from './Ruler.svelte';
@@ -32,17 +36,20 @@
   const NAMES = 208;
   const HEAD = 40;
   const HEIGHTS = [30, 46, 72, 120];
+  type Item = { key: string; height: number } & ({ line: Line; lane?: undefined } | { line?: undefined; lane: string });
   const desk = useDesk();
   const { store, selection, folding, transport } = desk;
   const actions = ledgerActions(desk);
   const span = createSpan(store);
   const edits = createEdits(desk);
   const bleed = createBleedSearch(store);
+  const lanes = createLanes(desk);
   const audition = createAudition(store, () => transport);
   let body = $state<HTMLElement>();
   let menu = $state.raw<{ x: number; y: number } | null>(null);
   let named = $state<string | null>(null);
   let finding = $state(false);
+  let picking = $state(false);
   let follow = $state(true);
   let dark = $state(document.documentElement.classList.contains('dark'));
   /** By channel, which of the heights its row has, where that is not its kind's own. */
@@ -61,11 +68,25 @@
   };
   const samples = createSampleBlocks(arrived);
 
-  const lines = $derived(sectionsOf(store.tree, folding.ids).flatMap(({ lines: each }) => each));
+  const tree = $derived(sectionsOf(store.tree, folding.ids).flatMap(({ lines: each }) => each));
+  /** Whether only rows with lanes are shown. */
+  let automated = $state(false);
+  const lines = $derived(automated ? tree.filter(({ id }) => store.lanes(id).length > 0) : tree);
   const order = $derived(lines.map(({ id }) => id));
   const kindOf = (id: string) => store.session.channel.get(id)?.kind;
   const heightOf = (id: string) => HEIGHTS[tall.get(id) ?? (kindOf(id) === 'track' || kindOf(id) === 'key' ? 1 : 0)];
-  const items = $derived(lines.map(({ id }) => ({ key: id, height: heightOf(id) })));
+  /** Rows with their lanes beneath, and behind all of them those of VCAs, which have no rows. */
+  const items = $derived.by((): readonly Item[] => {
+    const beneath = (id: string) => store.lanes(id).map((lane): Item => ({ key: `lane ${lane.id}`, height: LANE_HEIGHT, lane: lane.id }));
+    return [
+      ...lines.flatMap((line): Item[] => [
+        { key: line.id, height: heightOf(line.id), line },
+        ...(lanes.isOpen(line.id) ? beneath(line.id) : [])
+      ]),
+      ...store.vcas.flatMap(({ id }) => beneath(id))
+    ];
+  });
+  const indexOf = (id: string) => items.findIndex(({ key }) => key === id);
   const drawn = drawnRows({
     element: () => body ?? null,
     items: () => items,
@@ -119,7 +140,7 @@
     const id = order[index];
     if (!id) return;
     selection.set(extend ? [...selection.ids, id] : [id], id);
-    drawn.showRow(index);
+    drawn.showRow(indexOf(id));
   };
   const zoom = (factor: number) => {
     const x = span.xOf(transport.position);
@@ -133,9 +154,19 @@
     folding.open(way);
     selection.set([id], id);
     await settled();
-    const index = order.indexOf(id);
+    const index = indexOf(id);
     if (index >= 0) drawn.showRow(index);
     else store.say('It is hidden, or has no row here.');
+  };
+  /** Shows a lane's row, and chooses it. */
+  const showLane = async (id: string) => {
+    const lane = store.session.lane.get(id);
+    if (!lane) return;
+    lanes.open(lane.channelId);
+    if (kindOf(lane.channelId) !== 'vca') await jump(lane.channelId);
+    lanes.choose(id);
+    const index = indexOf(`lane ${id}`);
+    if (index >= 0) drawn.showRow(index);
   };
   const toRow = (direction: -1 | 1) => edits.toRow(direction, order);
   const heights = (by: 1 | -1) => {
@@ -149,6 +180,7 @@
   const list = timelineCommands({
     ...{ edits, span, rowBy, toRow, heights, zoom },
     findBleed: () => findBleed(),
+    newLane: () => (picking = true),
     find: () => (finding = true),
     hasRows: () => selection.ids.size > 0,
     toggle: (what) => actions.toggle(what, [...selection.ids])
@@ -166,10 +198,11 @@
     store.onChanges((changes) => {
       const gone = changes.flatMap(({ table, key, after }) => (table === 'clip' && after === null ? [key] : []));
       if (gone.length) edits.forget(new Set(gone));
+      lanes.forget(new Set(changes.flatMap(({ table, key, after }) => (table === 'lane' && after === null ? [key] : []))));
     })
   );
   const keys = rowKeys({
-    busy: () => menu !== null || finding,
+    busy: () => menu !== null || finding || picking,
     commands: list,
     moveBy: (by) => edits.some() && toRow(by),
     extend: (by) => rowBy(by, true),
@@ -184,6 +217,7 @@
       return event.preventDefault();
     }
     if (event.key === 'Escape' && hands.dragging) return hands.cancel();
+    if (event.key === 'Escape' && lanes.chosen && !within) return lanes.choose(null);
     if (event.key === 'Escape' && bleed.channelId && !within && !edits.some()) return bleed.close();
     keys(event);
   };
@@ -226,6 +260,13 @@
         >Fade out</button
       >
       <button class="plain" title="Of the selected track (b)" onclick={() => findBleed()}>Find bleed…</button>
+      <button class="plain" title="Of the selected row (a)" onclick={() => (picking = true)}>New lane…</button>
+      <button
+        class="plain"
+        aria-pressed={automated}
+        title="Shows rows that have lanes, and no others"
+        onclick={() => (automated = !automated)}>Automated</button
+      >
       <span class="word" class:bad={hands.problem !== null}>{hands.problem ?? hands.word ?? ''}</span>
       <label class="snap"
         >snap to
@@ -253,7 +294,10 @@
           bind:this={body}
           {onwheel}
           {oncontextmenu}
-          onpointerdown={hands.press}
+          onpointerdown={(event) => {
+            lanes.choose(null);
+            hands.press(event);
+          }}
           onpointermove={hands.hover}
           style:cursor={hands.cursor}
         >
@@ -273,13 +317,16 @@
             style:height="{drawn.height}px"
           >
             {#each drawn.rows as { slot, index, start } (slot)}
-              {@const line = lines[index]}
-              {#if line}
+              {@const item = items[index]}
+              {@const line = item?.line}
+              {#if item?.lane}
+                <LaneRow id={item.lane} top={start - HEAD} height={item.height} {...{ span, grid, lanes, edits, dark }} />
+              {:else if line}
                 <TimeRow
                   {line}
                   top={start - HEAD}
-                  height={items[index].height}
-                  {...{ span, grid, samples, arrived, arrivals, order }}
+                  height={item.height}
+                  {...{ span, grid, samples, arrived, arrivals, order, lanes }}
                   preview={hands.preview?.get(line.id)}
                   chosen={edits.clips.ids}
                   range={edits.range}
@@ -299,16 +346,19 @@
     {/if}
   </section>
   <aside aria-label="Clip">
-    {#if bleed.channelId}
+    {#if lanes.chosen && store.lane(lanes.chosen)}
+      <LaneSheet {lanes} {edits} onnew={() => (picking = true)} />
+    {:else if bleed.channelId}
       <BleedSheet {bleed} {audition} onshow={showSpan} />
     {:else if edits.clips.ids.size}
       <ClipSheet {edits} />
     {:else}
-      <PlacesSheet {edits} onbleed={findBleed} bind:named />
+      <PlacesSheet {edits} {lanes} onbleed={findBleed} onlane={showLane} onnew={() => (picking = true)} bind:named />
     {/if}
   </aside>
 </div>
 {#if finding}<Pickers picking={{ kind: 'find' }} {actions} onclose={() => (finding = false)} onfind={(id) => void jump(id)} />{/if}
+{#if picking}<NewLane {lanes} onclose={() => (picking = false)} />{/if}
 {#if menu}<Menu {...menu} entries={clipMenu(edits, () => findBleed())} onclose={() => (menu = null)} />{/if}
 
 <style>

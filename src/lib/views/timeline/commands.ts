@@ -7,6 +7,7 @@ type Means = {
   readonly edits: Edits;
   readonly span: TimeSpan;
   readonly findBleed: () => void;
+  readonly newLane: () => void;
   readonly rowBy: (by: 1 | -1) => void;
   /** So many times closer, around the playhead where that is in view. */
   readonly zoom: (factor: number) => void;
@@ -22,6 +23,7 @@ export function timelineCommands({
   span,
   zoom,
   findBleed,
+  newLane,
   rowBy,
   toRow,
   heights,
@@ -64,6 +66,7 @@ export function timelineCommands({
     { title: 'Move clips earlier by a frame', group: 'Clips', keys: '[', key: '[', run: () => edits.nudge(-1, 'frame'), when: some },
     { title: 'Move clips later by a frame', group: 'Clips', keys: ']', key: ']', run: () => edits.nudge(1, 'frame'), when: some },
     { title: 'Find bleed…', group: 'Clips', keys: 'b', key: 'b', run: findBleed, when: () => edits.rows().length > 0 },
+    { title: 'New lane…', group: 'Clips', keys: 'a', key: 'a', run: newLane },
     {
       title: 'Range begins at the playhead',
       group: 'Clips',

@@ -116,6 +116,7 @@ function hands() {
       span: createSpan(whole.store),
       zoom: note('zoom'),
       findBleed: note('bleed'),
+      newLane: note('lane'),
       rowBy: note('row'),
       toRow: note('to'),
       find: note('find'),
