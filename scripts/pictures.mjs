@@ -51,7 +51,8 @@ try {
   await page.goto(`${url}/s/ferry-shed-finished/ledger`);
   await page.getByRole('button', { name: 'Play', exact: true }).waitFor();
   await page.keyboard.press('v');
-  await playAt(28);
+  // While the choir's hall opens and the lead's echo is thrown: what lanes play is underlined.
+  await playAt(22.4);
   // What would move with it is shaded.
   await page.getByRole('button', { name: 'Fader of Surdo low', exact: true }).hover();
   await page.waitForTimeout(200);
@@ -77,21 +78,19 @@ try {
   await page.locator('[data-node=t22]').click();
   await page.waitForTimeout(700);
   await shot('map-trace');
-  // The Timeline: a drum's piece dragged, with what its edits take along; and, half-way, bleed found.
+  // The Timeline: a throw's points under the lead voice while a choir's hall opens; and, half-way, bleed found.
   const lane = (name) => page.locator('[data-row]', { has: page.getByRole('button', { name, exact: true }) }).locator('[data-lane]');
   await page.goto(`${url}/s/ferry-shed-finished/timeline`);
   await lane('Surdo low').waitFor();
   await page.waitForTimeout(1500);
-  const box = await lane('Surdo low').boundingBox();
-  await page.mouse.click(box.x + 500, box.y + 24);
-  await page.evaluate(() => window.isotaxis.transport.locate(7 * 48000));
-  await page.mouse.move(box.x + 500, box.y + 24);
-  await page.mouse.down();
-  await page.mouse.move(box.x + 536, box.y + 24, { steps: 4 });
-  await page.waitForTimeout(500);
+  await page.evaluate(() => window.isotaxis.transport.locate(24.2 * 48000));
+  await page
+    .getByRole('complementary', { name: 'Clip' })
+    .getByRole('button', { name: /^Lead voice send to Echo/ })
+    .click();
+  await page.evaluate(() => document.querySelector('.scroll').scrollBy(0, 420));
+  await page.waitForTimeout(700);
   await shot('timeline');
-  await page.keyboard.press('Escape');
-  await page.mouse.up();
   await page.goto(`${url}/s/ferry-shed-halfway/timeline`);
   await lane('Surdo low').waitFor();
   await page.evaluate(() => document.querySelector('.scroll').scrollTo(0, 820));

@@ -92,7 +92,7 @@ export function foldedLanes(session: Session, vca: Channel): Result<Change[]> {
     );
   const own = playingLane(session, { channelId: vca.id, of: 'fader' });
   const mutes = playingLane(session, { channelId: vca.id, of: 'mute' });
-  const changes: Change[] = [];
+  let changes: Change[] = [];
   for (const member of members) {
     const asked = { channelId: member.id, of: 'fader' as const };
     const theirs = playingLane(session, asked);
@@ -107,7 +107,7 @@ export function foldedLanes(session: Session, vca: Channel): Result<Change[]> {
           'too-loud',
           `Folded in, the ${laneName(session, { ...lane })} would pass +12 dB. Lower ${vca.name} first, or remove it without.`
         );
-      changes.push(...born, ...update(session, 'lane', lane.id, { plays: true }), ...pointChanges(session, lane, sum));
+      changes = [...changes, ...born, ...update(session, 'lane', lane.id, { plays: true }), ...pointChanges(session, lane, sum)];
     }
     if (!own || !theirs) {
       const faderDb = Math.min(TOP_DB, member.faderDb + (own ? 0 : vca.faderDb));
@@ -119,7 +119,7 @@ export function foldedLanes(session: Session, vca: Channel): Result<Change[]> {
       const { lane, born } = laneFor(session, place, mutes);
       const points = pointsOf(session, mutes.id);
       const all = present ? either(points, pointsOf(session, present.id)) : points;
-      changes.push(...born, ...update(session, 'lane', lane.id, { plays: true }), ...pointChanges(session, lane, all));
+      changes = [...changes, ...born, ...update(session, 'lane', lane.id, { plays: true }), ...pointChanges(session, lane, all)];
     }
     changes.push(...update(session, 'channel', member.id, { mute: member.mute || vca.mute, solo: member.solo || vca.solo }));
   }

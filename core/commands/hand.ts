@@ -34,7 +34,7 @@ export type Led = { readonly changes: Change[]; readonly led: ReadonlySet<Moved>
 
 /** Carries a hand's moves over to lanes that play; refused where nothing is said of them. */
 export function handOn(session: Session, moves: readonly Moved[], { lane: what, at = 0 }: OnLane): Result<Led> {
-  const changes: Change[] = [];
+  let changes: Change[] = [];
   const led = new Set<Moved>();
   if (session.lane.size === 0) return ok({ changes, led });
   for (const move of moves) {
@@ -54,18 +54,13 @@ export function handOn(session: Session, moves: readonly Moved[], { lane: what, 
     if (what === 'write' || kind.scale === 'steps') {
       const present = points.find((point) => point.at === at);
       const shape = kind.scale === 'steps' ? 'hold' : (present?.shape ?? 'linear');
-      changes.push(...stretchChanges(session, lane.id, 1, 0, [{ at, value: clampTo(kind, to), shape }]));
+      changes = [...changes, ...stretchChanges(session, lane.id, 1, 0, [{ at, value: clampTo(kind, to), shape }])];
       continue;
     }
     // From or to −∞ there is no difference: then all of it goes there.
     const by = move.by ?? (kind.scale === 'ratio' ? (to / now - 1) * 100 : to - now);
-    changes.push(
-      ...pointChanges(
-        session,
-        lane,
-        points.map((point) => ({ ...point, value: Number.isFinite(by) ? moved(kind.scale, point.value, by) : to }))
-      )
-    );
+    const shifted = points.map((point) => ({ ...point, value: Number.isFinite(by) ? moved(kind.scale, point.value, by) : to }));
+    changes = [...changes, ...pointChanges(session, lane, shifted)];
   }
   return ok({ changes, led });
 }

@@ -10,10 +10,13 @@ import { readDocument, writeDocument } from '../formats/document.ts';
 import { commit, encodeChanges, inverse } from '../session/changes.ts';
 import { encodeSession } from '../session/tables.ts';
 import type { Session } from '../session/entities.ts';
+import { fact, known } from '../session/facts.ts';
+import { flowOf } from '../stems/flow.ts';
 import type { Command } from './index.ts';
 import { plan, planBatch } from './plan.ts';
 
 const FRAMES = 30_000;
+const heardFlow = fact(['routing', 'clips'], flowOf);
 const desk = (): Session =>
   carryOut(
     emptyDesk(),
@@ -213,6 +216,29 @@ describe('lanes', () => {
   });
 });
 
+it('lanes of a link group with automation go together, keeping their distance', () => {
+  const session = carryOut(
+    desk(),
+    { do: 'faders.set', levels: [{ id: 'b', level: -4 }] },
+    { do: 'links.add', id: 'l', name: 'Pair', badge: 'pair', members: ['a', 'b'], attributes: ['automation'] },
+    { do: 'lanes.set', ids: ['f'], plays: true },
+    { do: 'points.set', lane: 'f', points: [{ at: 30_000, value: -10 }] }
+  );
+  const own = laneOf(session, { channelId: 'b', of: 'fader' })!;
+  // From −12 to −10 the lead, and so its follower, which stood at −4.
+  expect(shown(session, own.id)).toEqual([[30_000, -2, 'linear']]);
+  carryOut(session, { do: 'lanes.trim', ids: ['f'], by: -1 }, { do: 'points.move', lane: 'f', at: [30_000], by: 500, add: 0 });
+  expect(shown(session, own.id)).toEqual([[30_500, -3, 'linear']]);
+  carryOut(session, { do: 'lanes.throw', ids: ['a'], target: 'echo', from: 0, to: 900, level: 0, as: 't' });
+  expect(session.lane.has('t:b')).toBe(true);
+  carryOut(
+    session,
+    { do: 'points.remove', lane: 'f', at: [30_500] },
+    { do: 'points.set', lane: 'f', points: [{ at: 4, value: 0 }], alone: true }
+  );
+  expect(shown(session, own.id)).toEqual([]);
+});
+
 describe('a hand on a value whose lane plays', () => {
   it('is refused in words, trims all of the lane, or writes a point; a lane that is off is in nobody’s way', () => {
     const session = desk();
@@ -312,4 +338,27 @@ it('a VCA’s lanes are folded into what it holds so that nothing heard changes 
   expect(why(carryOut(held(), { do: 'lanes.trim', ids: ['v', 'f'], by: 9 }), { do: 'vcas.remove', ids: ['vca'], fold: true })).toMatch(
     /would pass \+12 dB/
   );
+});
+
+it('what lanes let through is audible, whatever the faders say; what they shut all the time is not', () => {
+  const session = carryOut(desk(), { do: 'faders.set', levels: [{ id: 'b', level: -Infinity }] });
+  const into = () => (known(session, heardFlow).to.get('mix') ?? []).map(({ from }) => from);
+  expect(into()).toEqual(expect.arrayContaining(['a', 'c']));
+  expect(into()).not.toContain('b');
+  carryOut(
+    session,
+    { do: 'lanes.add', id: 'up', channelId: 'b', of: 'fader' },
+    { do: 'points.set', lane: 'up', points: [{ at: 0, value: -Infinity }] }
+  );
+  expect(into()).not.toContain('b');
+  carryOut(session, { do: 'points.set', lane: 'up', points: [{ at: 500, value: -6 }] });
+  expect(into()).toContain('b');
+  carryOut(
+    session,
+    { do: 'lanes.add', id: 'shut', channelId: 'c', of: 'mute' },
+    { do: 'points.set', lane: 'shut', points: [{ at: 0, value: 1 }] }
+  );
+  expect(into()).not.toContain('c');
+  carryOut(session, { do: 'points.set', lane: 'shut', points: [{ at: 9, value: 0 }] });
+  expect(into()).toContain('c');
 });

@@ -18,6 +18,7 @@ import { isVca } from '../session/vcas.ts';
 import { clampDb } from '../units.ts';
 import { counted } from '../session/select.ts';
 import { define, id, ids, level, newId, whole } from './define.ts';
+import { linkedLanes, linkedThrow } from './linked/lanes.ts';
 import { inSequence } from './sequence.ts';
 
 /** What keeps a lane of something from being made, in words. */
@@ -115,6 +116,7 @@ export const lanesText = (session: Session, given: readonly string[]): string =>
  */
 export const lanesSet = define({
   name: 'lanes.set',
+  linked: linkedLanes('lanes.set'),
   schema: yup.object({ ids: ids(), plays: yup.boolean().required() }),
   label: (session, { ids: given, plays }) => `${plays ? 'Play' : 'Switch off'} lane: ${lanesText(session, given)}`,
   plan: (session, { ids: given, plays }) => {
@@ -191,6 +193,7 @@ function reshaped(
  */
 export const lanesTrim = define({
   name: 'lanes.trim',
+  linked: linkedLanes('lanes.trim'),
   schema: yup.object({ ids: ids(), by: yup.number().min(-1e5).max(1e5).required(), ...stretch }),
   label: (session, { ids: given, by }) =>
     `Trim ${lanesText(session, given)} by ${by > 0 ? '+' : '−'}${Math.abs(Math.round(by * 100) / 100)}`,
@@ -204,6 +207,7 @@ export const lanesTrim = define({
  */
 export const lanesScale = define({
   name: 'lanes.scale',
+  linked: linkedLanes('lanes.scale'),
   schema: yup.object({ ids: ids(), by: yup.number().min(-100).max(100).required(), around: yup.number(), ...stretch }),
   label: (session, { ids: given, by }) => `Scale ${lanesText(session, given)} to ${Math.round(by * 100)} %`,
   plan: (session, { ids: given, by, around, ...range }) =>
@@ -223,6 +227,7 @@ export const lanesScale = define({
  */
 export const lanesSmooth = define({
   name: 'lanes.smooth',
+  linked: linkedLanes('lanes.smooth'),
   schema: yup.object({ ids: ids(), ...stretch }),
   label: (session, { ids: given }) => `Smooth ${lanesText(session, given)}`,
   plan: (session, { ids: given, ...range }) =>
@@ -286,6 +291,7 @@ const laneIdFor = (as: string, channelId: string) => `${as}:${channelId}`.slice(
  */
 export const lanesThrow = define({
   name: 'lanes.throw',
+  linked: linkedThrow,
   schema: yup.object({
     ids: ids(),
     target: id().required(),

@@ -10,6 +10,7 @@ import { removal } from '../session/changes.ts';
 import { rowId } from '../session/tables.ts';
 import { SHAPES, type Shape } from '../session/tables/point.ts';
 import { define, id, whole } from './define.ts';
+import { linkedMoves, linkedPoints } from './linked/lanes.ts';
 import { lanesIn, lanesText } from './lanes.ts';
 
 /** So many points a lane can have, and so many come at once. */
@@ -70,6 +71,7 @@ const nth = (count: number) => (count === 1 ? 'A point' : `${count} points`);
 export const pointsSet = define({
   name: 'points.set',
   schema: yup.object({ lane: id().required(), points: points(), replace: yup.boolean(), edge: whole() }),
+  linked: linkedPoints,
   label: (session, { lane, points: given }) => `${nth(given.length)} of the ${lanesText(session, [lane])}`,
   plan: (session, { lane: laneId, points: given, replace, edge = 0 }) => {
     const found = laneIn(session, laneId);
@@ -90,11 +92,11 @@ export const pointsSet = define({
         'bad-arguments',
         `${outside.value === -Infinity ? '−∞' : outside.value} is out of range: the ${laneName(session, lane)} goes from ${kind.scale === 'level' ? '−∞' : kind.min} to ${kind.max}${kind.unit && ` ${kind.unit}`}.`
       );
-    const shapeAt = (at: number): Shape => (steps ? 'hold' : (present.find((point) => point.at === at)?.shape ?? 'linear'));
+    const shapes = new Map(present.map((point) => [point.at, point.shape]));
+    const shapeAt = (at: number): Shape => (steps ? 'hold' : (shapes.get(at) ?? 'linear'));
     const stroke = given.map(({ at, value, shape }): Place => ({ at, value: clampTo(kind, value), shape: shape ?? shapeAt(at) }));
     const whole = replace ? replaced(present, kind, stroke, edge) : null;
-    const count =
-      whole?.length ?? present.length + stroke.filter(({ at }) => !session.point.has(rowId('point', { laneId, at } as never))).length;
+    const count = whole?.length ?? present.length + stroke.filter(({ at }) => !shapes.has(at)).length;
     if (count > MOST_POINTS) return refuse('too-many', `A lane has ${MOST_POINTS} points at most. Thin it out first.`);
     return ok(whole ? pointChanges(session, lane, whole) : stretchChanges(session, laneId, 1, 0, stroke));
   }
@@ -113,6 +115,7 @@ export const pointsMove = define({
     by: yup.number().integer().min(-Number.MAX_SAFE_INTEGER).max(Number.MAX_SAFE_INTEGER).default(0),
     add: yup.number().min(-1e6).max(1e6).default(0)
   }),
+  linked: linkedMoves('points.move'),
   label: (session, { lane, at }) => `Move ${at.length === 1 ? 'a point' : `${at.length} points`} of the ${lanesText(session, [lane])}`,
   plan: (session, { lane: laneId, at, by, add }) => {
     const found = laneIn(session, laneId);
@@ -147,6 +150,7 @@ export const pointsMove = define({
  */
 export const pointsRemove = define({
   name: 'points.remove',
+  linked: linkedMoves('points.remove'),
   schema: yup.object({ lane: id().required(), at: yup.array().of(whole().required()).max(MOST_POINTS), from: whole(), to: whole() }),
   label: (session, { lane, at }) =>
     at?.length === 1 ? `Remove a point of the ${lanesText(session, [lane])}` : `Remove points of the ${lanesText(session, [lane])}`,

@@ -1,6 +1,6 @@
 // What a list of changes means for a running plan: a new shape, other edges open, or just some values.
 import { LATENCY_PARAMS } from '../processors/index.ts';
-import type { Change } from '../session/changes.ts';
+import { lanesTouched, type Change } from '../session/changes.ts';
 import type { Sound } from '../session/column.ts';
 import type { TableName } from '../session/entities.ts';
 import { columnsWhere } from '../session/tables.ts';
@@ -13,7 +13,6 @@ const OWN = by('own');
 const CLIPS = by('clips');
 const PATTERN = by('pattern');
 const TEMPO = by('tempo');
-const LANES = by('lanes');
 
 export type Touched = {
   readonly shape: boolean;
@@ -54,12 +53,7 @@ export function touchedBy(changes: readonly Change[]): Touched {
     channels: keys('channel'),
     sends: keys('send'),
     inserts: keys('insert'),
-    lanes: new Set(
-      changes.flatMap((change) => {
-        if (LANES[change.table].size === 0) return [];
-        return change.table === 'point' ? [change.key.slice(0, change.key.indexOf('\n'))] : [change.key];
-      })
-    ),
+    lanes: lanesTouched(changes),
     owners: new Set(
       changes.flatMap(({ table, before, after }) => {
         const owner = table === 'lane' ? (after?.channelId ?? before?.channelId) : undefined;

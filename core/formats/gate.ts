@@ -8,7 +8,7 @@ import { ok, refuse, type Refusal, type Result } from '../result.ts';
 import type { Change } from '../session/changes.ts';
 import { checkSession } from '../session/check.ts';
 import type { Insert, Session, TableName } from '../session/entities.ts';
-import { columnsOf, columnsWhere, encodeFields } from '../session/tables.ts';
+import { columnsOf, columnsWhere, described, encodeFields } from '../session/tables.ts';
 import { fieldSchema } from './schema.ts';
 
 const ajv = new Ajv({ strict: false, allErrors: false });
@@ -26,7 +26,7 @@ function validatorOf(table: TableName, name: string): ValidateFunction {
 /** Fields by which rows refer to each other or routing is made: only what touches them can contradict the rest. */
 const STRUCTURE = columnsWhere(({ structural }) => structural === true);
 const isStructural = ({ table, before, after }: Change) =>
-  !before || !after || Object.keys(after).some((name) => STRUCTURE[table].has(name));
+  ((!before || !after) && !described(table).leaf) || Object.keys(after ?? {}).some((name) => STRUCTURE[table].has(name));
 
 /** What is wrong with a whole session beyond its rows’ shapes, or null. */
 export function contradiction(session: Session): Refusal | null {

@@ -89,7 +89,7 @@ export function withPointsAt(points: readonly Place[], kind: LaneKind, frames: r
     } else
       list = [
         ...list.filter((point) => point.at < at),
-        { at, value, shape: before?.shape ?? 'linear' },
+        { at, value, shape: kind.scale === 'steps' ? 'hold' : (before?.shape ?? 'linear') },
         ...list.filter((point) => point.at > at)
       ];
   }

@@ -1,18 +1,21 @@
 // Lanes and their points, found: by what they are of, and by time.
 import type { Lane, Point, Session } from '../session/entities.ts';
-import { fact, known } from '../session/facts.ts';
-import { idsBy, rowsBy } from '../session/lookup.ts';
+import { lanesTouched } from '../session/changes.ts';
+import { filling, known } from '../session/facts.ts';
+import { keysBy, rowsBy } from '../session/lookup.ts';
 import { vcasAbove } from '../session/vcas.ts';
 import type { LanePlace } from './kinds.ts';
 
-/** Filled as somebody asks. */
-const lists = fact(['lanes'], () => new Map<string, readonly Point[]>());
+const lists = filling<readonly Point[]>(['lanes'], lanesTouched);
 
 /** A lane's points by time. */
 export function pointsOf(session: Session, laneId: string): readonly Point[] {
   const made = known(session, lists);
   let own = made.get(laneId);
-  if (!own) made.set(laneId, (own = rowsBy(session, 'point', 'laneId', laneId).sort((a, b) => a.at - b.at)));
+  if (!own) {
+    own = Array.from(keysBy(session, 'point', 'laneId', laneId), (key) => session.point.get(key)!).sort((a, b) => a.at - b.at);
+    made.set(laneId, own);
+  }
   return own;
 }
 
@@ -20,8 +23,7 @@ export function pointsOf(session: Session, laneId: string): readonly Point[] {
 export const lanesOf = (session: Session, channelId: string): Lane[] => rowsBy(session, 'lane', 'channelId', channelId);
 
 /** Whether a lane is at work: one without points is as good as none. */
-export const plays = (session: Session, lane: Pick<Lane, 'id' | 'plays'>): boolean =>
-  lane.plays && idsBy(session, 'point', 'laneId', lane.id).length > 0;
+export const plays = (session: Session, lane: Pick<Lane, 'id' | 'plays'>): boolean => lane.plays && pointsOf(session, lane.id).length > 0;
 
 export type Asked = Pick<LanePlace, 'channelId' | 'of'> & Partial<LanePlace>;
 

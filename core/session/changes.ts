@@ -131,3 +131,7 @@ const mapChange =
     before: before && each(table, before as Record<string, unknown>),
     after: after && each(table, after as Record<string, unknown>)
   });
+
+/** Ids of the lanes that changes touch, by themselves or in their points. */
+export const lanesTouched = (changes: readonly Change[]): Set<string> =>
+  new Set(changes.flatMap(({ table, key }) => (table === 'point' ? [key.slice(0, key.indexOf('\n'))] : table === 'lane' ? [key] : [])));

@@ -141,6 +141,8 @@ export type TableOptions = {
   readonly always?: readonly Aspect[];
   /** Conditions across columns, in SQL. */
   readonly conditions?: readonly string[];
+  /** Rows that come and go contradict no others: all that must hold of one is said of it alone. */
+  readonly leaf?: true;
   /** Columns by which no two rows of the installation agree. */
   readonly unique?: readonly string[];
 };

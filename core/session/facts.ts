@@ -9,6 +9,8 @@ export type Fact<T> = {
   readonly of: (session: Session) => T;
   /** What of a session it is made from; `everything` is any change. */
   readonly from: readonly (Aspect | 'everything')[];
+  /** Of a fact that is a map, filled as somebody asks: whose entries changes touch. The others stay. */
+  readonly touched?: (changes: readonly Change[]) => Iterable<string>;
 };
 
 type Kept = {
@@ -23,6 +25,15 @@ const MOST_SINCE = 200;
 
 /** Defines a fact: `const tree = fact(['tree'], treeOf)`; `known(session, tree)` is the tree as it is now. */
 export const fact = <T>(from: Fact<T>['from'], of: (session: Session) => T): Fact<T> => ({ of, from });
+/** A map that is filled as somebody asks, of which only those entries are dropped that changes touch. */
+export const filling = <V>(
+  from: Fact<unknown>['from'],
+  touched: (changes: readonly Change[]) => Iterable<string>
+): Fact<Map<string, V>> => ({
+  of: () => new Map<string, V>(),
+  from,
+  touched
+});
 
 export function known<T>(session: Session, asked: Fact<T>): T {
   let own = kept.get(session);
@@ -37,9 +48,13 @@ export function known<T>(session: Session, asked: Fact<T>): T {
 /** Drops the values that changes since have touched. */
 function sift(own: Kept): void {
   if (own.since.length === 0) return;
-  const aspects = woken(own.since.flat());
-  for (const each of own.values.keys())
-    if (each.from.some((aspect) => aspect === 'everything' || aspects.has(aspect))) own.values.delete(each);
+  const changes = own.since.flat();
+  const aspects = woken(changes);
+  for (const [each, value] of own.values) {
+    if (!each.from.some((aspect) => aspect === 'everything' || aspects.has(aspect))) continue;
+    if (each.touched) for (const key of each.touched(changes)) (value as Map<string, unknown>).delete(key);
+    else own.values.delete(each);
+  }
   own.since = [];
 }
 

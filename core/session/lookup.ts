@@ -46,6 +46,17 @@ export function idsBy<T extends TableName>(
   return (group.sorted ??= [...group.keys].sort());
 }
 
+/** The keys in no order: of groups of tens of thousands that are put into another order anyway. */
+export function keysBy<T extends TableName>(
+  session: Session,
+  table: T,
+  column: keyof Tables[T] & string,
+  value: unknown
+): Iterable<string> {
+  const group = lookupsOf(rowsOf(session, table)).groups.get(column)?.get(value);
+  return group ? group.keys : idsBy(session, table, column, value);
+}
+
 /** The rows themselves. */
 export const rowsBy = <T extends TableName>(session: Session, table: T, column: keyof Tables[T] & string, value: unknown): Tables[T][] =>
   idsBy(session, table, column, value).map((key) => session[table].get(key)!);

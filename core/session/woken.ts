@@ -17,7 +17,13 @@ const SHOWN = Object.fromEntries(
 /** The aspects of a session that changes touch. */
 export function woken(changes: Iterable<Change>): Set<Aspect> {
   const found = new Set<Aspect>();
+  /** Points that came, less those that went: by a drag there are neither more nor fewer. */
+  let points = 0;
   for (const { table, before, after } of changes) {
+    if (table === 'point') {
+      points += Number(before === null) - Number(after === null);
+      if (decides(before?.value) || decides(after?.value)) found.add('routing');
+    }
     const { shown = [], always = [] } = described(table);
     for (const aspect of always) found.add(aspect);
     if (before === null || after === null) for (const aspect of shown) found.add(aspect);
@@ -28,8 +34,11 @@ export function woken(changes: Iterable<Change>): Set<Aspect> {
         if (SILENCE[table].has(name) && (after[name] === -Infinity) !== (before[name] === -Infinity)) found.add('routing');
       }
   }
+  if (points !== 0) found.add('routing');
   return found;
 }
+/** Whether a point's value can decide who is heard: −∞, and what switches say. */
+const decides = (value: unknown): boolean => value === -Infinity || value === 0 || value === 1;
 
 /** By table, the column that says on which channel a row stands: it is copied with that channel. */
 const OWNER = Object.fromEntries(

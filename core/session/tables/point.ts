@@ -7,12 +7,12 @@ export type Shape = (typeof SHAPES)[number];
 
 export const point = is.table(
   {
-    laneId: is.id({ sound: 'lanes', structural: true, reference: { to: 'lane', removed: 'goes', copied: 'with' } }),
+    laneId: is.id({ sound: 'lanes', reference: { to: 'lane', removed: 'goes', copied: 'with' } }),
     at: is.frames({ unit: 'frames', sound: 'lanes' }),
     /** In the unit of what the lane is of; of a switch 0 or 1. */
     value: is.measured({ sound: 'lanes' }),
     shape: is.oneOf(SHAPES, { default: 'linear', sound: 'lanes' })
   },
-  { key: ['laneId', 'at'], since: 8, notInTemplates: true, always: ['lanes'] }
+  { key: ['laneId', 'at'], since: 8, notInTemplates: true, always: ['lanes'], leaf: true }
 );
 export type Point = is.RowOf<typeof point>;

@@ -36,7 +36,12 @@ export function createWriting(store: SessionStore, transport: Transport) {
       ? valueAt(pointsOf(session, lane.id), kindOf(session, lane)!.scale, heard())
       : restingValue(session, asked);
   };
-  const send = (commands: readonly Command[]) => store.actAs(commands, gesture);
+  /** What is linked was looked for already. */
+  const send = (commands: readonly Command[]) =>
+    store.actAs(
+      commands.map((command) => ({ ...command, alone: true })),
+      gesture
+    );
 
   const begin = (asked: Required<Asked>, at: number): Writing => {
     const present = laneOf(session, asked);

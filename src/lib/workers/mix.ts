@@ -74,7 +74,8 @@ onmessage = ({ data }: MessageEvent<ToMixer>) => {
 let waiting: Change[] = [];
 let stale = false;
 const take = (changes: readonly Change[]) => {
-  waiting.push(...changes);
+  // Not as arguments: there may be more of them than a call can have.
+  for (const change of changes) waiting.push(change);
   stale = true;
 };
 /** A version that is to be heard from a place of the timeline on. */

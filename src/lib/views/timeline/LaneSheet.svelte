@@ -219,6 +219,9 @@
     padding: 0 2px;
     border-radius: 4px;
   }
+  .point :global(.num) {
+    font-size: 11.5px;
+  }
   .point.chosen {
     background: var(--picked);
   }
