@@ -13,6 +13,7 @@ import {
   tableNames,
   type SessionDocument
 } from '../session/tables.ts';
+import { strangePoint } from '../lanes/check.ts';
 import { contradiction, strangeParameter } from './gate.ts';
 import { DOCUMENT_FORMAT, sessionSchema } from './schema.ts';
 
@@ -56,7 +57,9 @@ export function readDocument(text: string, mended: string[] = []): Result<Sessio
     if (session[table as keyof Session].size !== list.length)
       return refuse('inconsistent', `The session contradicts itself: two rows of ${table} have one key.`);
   mended.push(...bringApart(session));
-  const strange = [...session.insert.values()].map((insert) => strangeParameter(session, insert)).find((wrong) => wrong !== null);
+  const strange =
+    [...session.insert.values()].map((insert) => strangeParameter(session, insert)).find((wrong) => wrong !== null) ??
+    [...session.point.values()].map((point) => strangePoint(session, point)).find((wrong) => wrong !== null);
   const checked = strange ?? contradiction(session);
   return checked ? { ok: false, error: checked } : ok(session);
 }

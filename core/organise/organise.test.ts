@@ -234,6 +234,19 @@ describe('templates', () => {
   };
   const written = () => writeTemplate({ name: 'Band', session: band(), rules: defaultRules });
 
+  it('keep lanes where they are asked for, at the same times', () => {
+    const session = band();
+    act(
+      session,
+      { do: 'lanes.add', id: 'ride', channelId: 't2', of: 'fader' },
+      { do: 'points.set', lane: 'ride', points: [{ at: 48_000, value: -6 }] }
+    );
+    const made = (lanes: boolean) =>
+      sessionFrom(value(readTemplate(writeTemplate({ name: 'Band', session, rules: null, lanes }))), { name: 'Next', rate: 44100 });
+    expect(made(false).lane.size).toBe(0);
+    expect([...made(true).point.values()]).toEqual([{ laneId: 'ride', at: 44_100, value: -6, shape: 'linear' }]);
+  });
+
   it('keep the structure, not the recordings, and come back the same', () => {
     const template = value(readTemplate(written()));
     expect(template.name).toBe('Band');

@@ -3,28 +3,31 @@ import { readDocument, writeDocument } from '../formats/document.ts';
 import { processors } from '../processors/index.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { cleaned } from '../text.ts';
-import type { Session } from '../session/entities.ts';
+import { rowId, type Point, type Session, type TableName } from '../session/entities.ts';
 import { described, freshInTemplates, tableNames } from '../session/tables.ts';
 import { readRuleBook, type RuleBook } from './ruleBook.ts';
 
 export const TEMPLATE_FORMAT = 'isotaxis-template';
 const VERSION = 1;
 
-export type Template = { readonly name: string; readonly session: Session; readonly rules: RuleBook | null };
+export type Template = { readonly name: string; readonly session: Session; readonly rules: RuleBook | null; readonly lanes?: boolean };
 
-/** The session's structure: all but what the tables' descriptions keep out of templates, and nobody soloed. */
-export const structureOf = (session: Session): Session =>
+/** Tables that a template has where it is asked for. */
+const ON_REQUEST: ReadonlySet<TableName> = new Set(['lane', 'point']);
+
+/** The session's structure: all but what the tables' descriptions keep out of templates, and nobody soloed; `lanes` if they are wanted. */
+export const structureOf = (session: Session, lanes = false): Session =>
   Object.fromEntries(
     tableNames.map((table) => {
-      if (described(table).notInTemplates) return [table, new Map()];
+      if (described(table).notInTemplates && !(lanes && ON_REQUEST.has(table))) return [table, new Map()];
       const fresh = freshInTemplates(table);
       return [table, new Map([...session[table]].map(([key, row]) => [key, { ...row, ...fresh }]))];
     })
   ) as unknown as Session;
 
-export const writeTemplate = ({ name, session, rules }: Template): string =>
+export const writeTemplate = ({ name, session, rules, lanes }: Template): string =>
   JSON.stringify(
-    { format: TEMPLATE_FORMAT, version: VERSION, name, rules, document: JSON.parse(writeDocument(structureOf(session))) as unknown },
+    { format: TEMPLATE_FORMAT, version: VERSION, name, rules, document: JSON.parse(writeDocument(structureOf(session, lanes))) as unknown },
     null,
     1
   );
@@ -58,7 +61,9 @@ export function readTemplate(text: string): Result<Template> {
   if (session.value.clip.size || session.value.media.size)
     return refuse('not-a-template', 'A template holds no recordings; this one does.');
   const rules = given.rules == null ? ok(null) : readRuleBook(given.rules);
-  return rules.ok ? ok({ name: cleaned(given.name, 120), session: session.value, rules: rules.value }) : rules;
+  return rules.ok
+    ? ok({ name: cleaned(given.name, 120), session: session.value, rules: rules.value, lanes: session.value.lane.size > 0 })
+    : rules;
 }
 
 function unknownEffect(document: unknown): { type: string; channel: string } | null {
@@ -73,8 +78,14 @@ function unknownEffect(document: unknown): { type: string; channel: string } | n
 /** A session of a template's structure under another name and rate, nothing poured in yet. */
 export function sessionFrom({ session }: Template, { name, rate }: { readonly name: string; readonly rate: number }): Session {
   const own = session.settings.get('settings')!;
-  // Lengths stay as long in time.
+  const { rate: from } = own;
+  // Lengths stay as long in time, and places where they are.
   const [fadeIn, fadeOut] = [own.fadeIn, own.fadeOut].map((frames) => Math.round((frames * rate) / own.rate));
   const settings = { ...own, name, rate, zero: 0, fadeIn, fadeOut };
-  return { ...structureOf(session), settings: new Map([['settings', settings]]) };
+  const points = new Map<string, Point>();
+  for (const point of session.point.values()) {
+    const own = { ...point, at: Math.round((point.at * rate) / from) };
+    points.set(rowId('point', own), own);
+  }
+  return { ...structureOf(session, true), point: points, settings: new Map([['settings', settings]]) };
 }

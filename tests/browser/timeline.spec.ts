@@ -63,6 +63,7 @@ test('clips are cut, dragged with what is linked, typed, taken out by range, and
   await expect(undo).toHaveText('Undo: Fade-in of Surdo low, and 1 linked');
   expect(await grave(page, '.timeline')).toEqual([]);
   // A range over two rows, with Shift held.
+  await page.locator('.scroll').evaluate((element) => element.scrollTo(0, 200));
   const pan = (await lane('Bass pan').boundingBox())!;
   await page.keyboard.down('Shift');
   await page.mouse.move(pan.x + 200, pan.y + 20);

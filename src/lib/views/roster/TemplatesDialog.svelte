@@ -11,6 +11,8 @@
   const { store } = useDesk();
   let templates = $state.raw<Brief[] | null>(null);
   let name = $state(`${store.settings.name} template`);
+  /** Whether its lanes are kept too. */
+  let lanes = $state(false);
   let problem = $state('');
   let starting = $state<string | null>(null);
   let sessionName = $state('');
@@ -29,7 +31,7 @@
     await load();
   };
   const keep = async () =>
-    after(await ask('POST', '/api/templates', { session: store.id, name: name.trim() }), `Kept as the template ${name.trim()}.`);
+    after(await ask('POST', '/api/templates', { session: store.id, name: name.trim(), lanes }), `Kept as the template ${name.trim()}.`);
   const remove = async (one: string) =>
     after(await ask('DELETE', `/api/templates/${encodeURIComponent(one)}`), `The template ${one} is gone.`);
   const bring = async (file: File | undefined) => {
@@ -69,6 +71,7 @@
       >Keep the structure of this session, without its recordings, as
       <input class="field" required maxlength="120" bind:value={name} /></label
     >
+    {#if store.session.lane.size}<label class="with"><input type="checkbox" bind:checked={lanes} /> with its lanes</label>{/if}
     <Button size="sm" type="submit" color="alternative">Keep</Button>
   </form>
   <ul>
@@ -121,6 +124,9 @@
 </Modal>
 
 <style>
+  .with {
+    white-space: nowrap;
+  }
   .keep,
   .start,
   .foot,

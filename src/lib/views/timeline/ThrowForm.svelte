@@ -17,7 +17,7 @@
   let chosen = $state('');
   const targets = $derived(
     store.columns
-      .filter(({ id }) => [...selection.ids].some((source) => store.send(source, id) !== undefined))
+      .filter(({ id, kind }) => kind === 'return' && [...selection.ids].some((source) => store.send(source, id) !== undefined))
       .map(({ id, name }) => ({ id, name }))
   );
   const target = $derived(targets.find(({ id }) => id === chosen) ?? targets[0]);

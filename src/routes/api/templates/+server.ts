@@ -1,4 +1,4 @@
-// GET: all templates. POST { session, name }: keeps a session's structure. POST { template }: takes a template's document.
+// GET: all templates. POST { session, name, lanes }: keeps a session's structure, with its lanes if they are asked for. POST { template }: takes a template's document.
 import { json } from '@sveltejs/kit';
 import * as yup from 'yup';
 import { trimmed } from '$core/commands/define';
@@ -11,7 +11,8 @@ import type { RequestHandler } from './$types';
 const schema = yup.object({
   session: yup.string().required(),
   name: trimmed(120).min(1).required('A template needs a name.'),
-  rules: yup.boolean().default(true)
+  rules: yup.boolean().default(true),
+  lanes: yup.boolean().default(false)
 });
 
 export const GET: RequestHandler = async () => json({ templates: await (await app()).library.templates() });
@@ -27,10 +28,10 @@ export const POST: RequestHandler = async ({ request }) => {
     return kept.ok ? json({ name: read.value.name }, { status: 201 }) : refused(kept.error);
   }
   try {
-    const { session, name, rules } = schema.validateSync(body);
+    const { session, name, rules, lanes } = schema.validateSync(body);
     const state = await sessions.open(session);
     if (!state) return noSession();
-    const kept = await library.keepTemplate({ name, session: state.session, rules: rules ? (await library.rules()).book : null });
+    const kept = await library.keepTemplate({ name, session: state.session, rules: rules ? (await library.rules()).book : null, lanes });
     return kept.ok ? json({ name }, { status: 201 }) : refused(kept.error);
   } catch (error) {
     if (error instanceof yup.ValidationError) return refused({ code: 'bad-arguments', message: error.message });
