@@ -321,6 +321,7 @@ export function createRunner({
       for (const id of inserts) moving.add(plan.instanceOf.get(id)!);
       clock = back.rendered;
       values.again();
+      drives.again();
       return { rendered: back.rendered, inserts };
     },
     out: (pair, side) => {

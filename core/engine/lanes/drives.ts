@@ -44,6 +44,8 @@ export type Drives = {
   readonly aim: (key: string, course: Course | null, rendered: Frames, snap: boolean) => boolean;
   /** What gains that follow courses are at the beginning of the next period. */
   readonly heard: (rendered: Frames) => Iterable<readonly [key: string, gain: number]>;
+  /** The plan was put back: what lies in the kernel's memory is none of that time. */
+  readonly again: () => void;
   /** Writes the coming period's gains. */
   readonly advance: (rendered: Frames) => void;
   /** What changes by itself, for the journal; and of one gain, null where it follows nothing. */
@@ -159,6 +161,8 @@ export function createDrives(plan: Plan, where: Where, behind: Frames): Drives {
     }
     i32[cell] = buffer;
     f32[cell + 1] = NaN;
+    // It is a ramp no more, wherever that stood.
+    if (drive.own > 0) f64[(drive.own + 1) >> 1] = NaN;
   };
 
   const advanceGroup = (group: Group, rendered: Frames) => {
@@ -199,6 +203,7 @@ export function createDrives(plan: Plan, where: Where, behind: Frames): Drives {
         i32[word + 2] = drive.ramp.at;
         for (let n = 0; n < MOST; n++) i32[word + 3 + n] = drive.readers[n]?.index ?? -1;
         drive.own = word + 3 + MOST;
+        f64[(drive.own + 1) >> 1] = NaN;
         mark(drive);
         drivesAt += driveBytes;
       }
@@ -274,6 +279,7 @@ export function createDrives(plan: Plan, where: Where, behind: Frames): Drives {
     *heard(rendered) {
       for (const [key, { drive, group }] of byKey) yield [key, nowOf(drive, group.late, rendered) + drive.offset.value];
     },
+    again: () => (stands = false),
     advance: (rendered) => {
       if (byKey.size === 0) return;
       if (!stands) place();

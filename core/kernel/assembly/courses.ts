@@ -5,9 +5,9 @@ import { PERIOD } from './layout';
 /** A frame's share of a period: a power of two, so that it is the same as dividing. */
 const EACH: f64 = 1.0 / PERIOD;
 
-/** Bytes of a reader { now, next, end, from, by, start, ratio: f64; kind, bent: i32 }, and of a drive { factor: f64; ramp; four readers; own }. */
+/** Bytes of a reader { now, next, end, from, by, start, ratio: f64; kind, bent: i32 }, and of a drive { factor: f64; ramp; four readers; own; last: f64 }. */
 export const READER_BYTES: i32 = 64;
-export const DRIVE_BYTES: i32 = 32;
+export const DRIVE_BYTES: i32 = 40;
 /** How a reader goes on: not at all, by equal differences, by equal ratios, as the gain of a pin, or as the host says. */
 export const READ_STILL: i32 = 0;
 export const READ_EVEN: i32 = 1;
@@ -25,6 +25,8 @@ export function readOn(readers: usize, count: i32, to: f64, anew: bool, listed: 
   for (let i = 0; i < count; i++) {
     const at = readers + <usize>i * READER_BYTES;
     const kind = load<i32>(at, 56);
+    // Most of them rest most of the time: they are what they were.
+    if (kind == READ_STILL && to <= load<f64>(at, 16) && !load<i32>(at, 60)) continue;
     if (to > load<f64>(at, 16) || load<i32>(at, 60) || kind == READ_ASKED) {
       store<i32>(listed + ((<usize>waiting) << 2), i);
       waiting++;
@@ -32,7 +34,6 @@ export function readOn(readers: usize, count: i32, to: f64, anew: bool, listed: 
     }
     const was = load<f64>(at, 8);
     store<f64>(at, was);
-    if (kind == READ_STILL) continue;
     if (kind == READ_RATIO && !anew) {
       store<f64>(at, was * load<f64>(at, 48), 8);
       continue;
@@ -64,6 +65,9 @@ export function driveOn(drives: usize, count: i32, readers: usize, listed: usize
       waiting++;
       continue;
     }
+    // A ramp that stands where it stood is there already.
+    if (from == to && load<f64>(at, 32) == from) continue;
+    store<f64>(at, from == to ? from : NaN, 32);
     const ramp: usize = load<u32>(at, 8);
     store<f32>(ramp, <f32>from);
     store<f32>(ramp, <f32>((to - from) * EACH), 4);
