@@ -14,6 +14,7 @@ import { fact, known } from '../session/facts.ts';
 import { flowOf } from '../stems/flow.ts';
 import type { Command } from './index.ts';
 import { plan, planBatch } from './plan.ts';
+import { writtenBy } from './written.ts';
 
 const FRAMES = 30_000;
 const heardFlow = fact(['routing', 'clips'], flowOf);
@@ -361,4 +362,33 @@ it('what lanes let through is audible, whatever the faders say; what they shut a
   expect(into()).not.toContain('c');
   carryOut(session, { do: 'points.set', lane: 'shut', points: [{ at: 9, value: 0 }] });
   expect(into()).toContain('c');
+});
+
+it('a hand over a link group trims its members’ lanes by the same difference, and writes them', () => {
+  const session = carryOut(
+    desk(),
+    { do: 'links.add', id: 'l', name: 'Pair', badge: 'pair', members: ['a', 'b'], attributes: ['level'] },
+    { do: 'faders.set', levels: [{ id: 'b', level: -4 }], alone: true }
+  );
+  // At frame 5000 the lane of a is at −3, whatever its fader is; b goes from −4 by two: so it is written too.
+  const written = writtenBy(session, { do: 'faders.set', levels: [{ id: 'b', level: -2 }] }, 5000);
+  expect(written?.map(({ asked, value }) => [asked.channelId, value])).toEqual([
+    ['b', -2],
+    ['a', -1]
+  ]);
+  carryOut(session, { do: 'faders.set', levels: [{ id: 'b', level: -2 }], lane: 'trim', at: 5000 });
+  expect(shown(session, 'f').map(([, value]) => value)).toEqual([-4, 2, -10]);
+  carryOut(session, { do: 'faders.move', ids: ['b'], by: 1, lane: 'trim', at: 5000 });
+  expect(shown(session, 'f').map(([, value]) => value)).toEqual([-3, 3, -9]);
+  carryOut(session, { do: 'faders.set', levels: [{ id: 'a', level: -5 }], lane: 'write', at: 5000 });
+  expect(shown(session, 'f')[1]).toEqual([5000, -5, 'linear']);
+  expect(session.channel.get('b')!.faderDb).toBe(-6);
+  carryOut(
+    session,
+    { do: 'links.set', id: 'l', attributes: ['sendLevel'] },
+    { do: 'lanes.add', id: 's', channelId: 'a', of: 'sendLevel', target: 'echo' },
+    { do: 'points.set', lane: 's', points: [{ at: 0, value: -12 }] },
+    { do: 'sends.set', sends: [{ source: 'b', target: 'echo', level: -17 }], lane: 'trim', at: 0 }
+  );
+  expect(shown(session, 's')).toEqual([[0, -9, 'linear']]);
 });

@@ -3,9 +3,11 @@ import { ValidationError } from 'yup';
 import { ok, refuse, type Result } from '../result.ts';
 import { isReserved } from '../text.ts';
 import { commit, merge, type Change } from '../session/changes.ts';
+import { heardAt } from '../lanes/heard.ts';
 import { withLanes } from './aftermath.ts';
 import { commands, type Command, type CommandName } from './index.ts';
 import type { Definition, Expansion } from './define.ts';
+import { withHand, type OnLane } from './hand.ts';
 import { inSequence } from './sequence.ts';
 import type { Session } from '../session/entities.ts';
 
@@ -49,8 +51,14 @@ function checked(command: Command): Result<Checked> {
 }
 
 /** The one place where a command is carried over to what is linked with what it touches. */
-const expansion = (session: Session, { definition, args, alone }: Checked): Expansion | null =>
-  (!alone && definition.linked?.(session, args)) || null;
+function expansion(session: Session, { definition, args, alone }: Checked): Expansion | null {
+  if (alone || !definition.linked) return null;
+  const { lane, at = 0 } = args as OnLane;
+  if (lane !== 'trim' && lane !== 'write') return definition.linked(session, args);
+  // A hand on lanes: what follows keeps its distance from what is heard there, and its lanes are trimmed or written too.
+  const found = definition.linked(heardAt(session, at), args);
+  return found && { ...found, steps: withHand(found.steps, lane, at) };
+}
 
 /** A command as commands that act alone: itself, and where link groups carry it on, those that move the others. */
 export function expanded(session: Session, command: Command): Result<Command[]> {

@@ -1,7 +1,11 @@
 // What a hand's move writes while it plays: of each value that it moves what it becomes, instead of the move itself.
 import { followers } from '../links/follow.ts';
 import { clampTo, kindOf } from '../lanes/kinds.ts';
-import type { Asked } from '../lanes/points.ts';
+import { valueAt } from '../lanes/course.ts';
+import { heardAt } from '../lanes/heard.ts';
+import { playingLane, pointsOf, type Asked } from '../lanes/points.ts';
+import { restingValue } from '../lanes/resting.ts';
+import type { Frames } from '../units.ts';
 import type { Session } from '../session/entities.ts';
 import type { Step } from './define.ts';
 import type { Command } from './index.ts';
@@ -25,10 +29,16 @@ function after(now: number, { by, lead }: Move): number {
 
 /**
  * The values that a command of a hand sets, with all that is linked to it by what it moves or by automation, which keeps its distance;
- * null of any other command. `now` says what a value is where it plays.
+ * null of any other command. `at` is the frame that is heard.
  */
-export function writtenBy(session: Session, command: Command, now: (asked: Required<Asked>) => number): Written[] | null {
-  const steps = expanded(session, command);
+export function writtenBy(session: Session, command: Command, at: Frames): Written[] | null {
+  // As it is heard there: what follows keeps its distance from that.
+  const heard = heardAt(session, at);
+  const now = (of: Required<Asked>) => {
+    const lane = playingLane(session, of);
+    return lane ? valueAt(pointsOf(session, lane.id), kindOf(session, lane)!.scale, at) : restingValue(session, of);
+  };
+  const steps = expanded(heard, command);
   if (!steps.ok) return null;
   const found = steps.value.map((step) => valuesOf(session, step as Step, now));
   if (found.some((list) => list === null)) return null;

@@ -1,8 +1,7 @@
 // Edits of a lane's points, as changes: a stretch becomes another, and what lies beside it goes on as it did.
 import { creation, removal, update, type Change } from '../session/changes.ts';
 import type { Lane, Point, Session } from '../session/entities.ts';
-import { rowId } from '../session/tables.ts';
-import { newRow } from '../session/tables.ts';
+import { newRow, rowId } from '../session/tables.ts';
 import type { Frames } from '../units.ts';
 import { between, valueAt } from './course.ts';
 import { kindOf, clampTo, type LaneKind, type Scale } from './kinds.ts';

@@ -30,12 +30,6 @@ export function createWriting(store: SessionStore, transport: Transport) {
     ...{ channelId: asked.channelId, of: asked.of, target: asked.targetId ?? undefined },
     ...{ insertId: asked.insertId ?? undefined, param: asked.param ?? undefined }
   });
-  const now = (asked: Required<Asked>): number => {
-    const lane = laneOf(session, asked);
-    return lane && plays(session, lane)
-      ? valueAt(pointsOf(session, lane.id), kindOf(session, lane)!.scale, heard())
-      : restingValue(session, asked);
-  };
   /** What is linked was looked for already. */
   const send = (commands: readonly Command[]) =>
     store.actAs(
@@ -101,9 +95,9 @@ export function createWriting(store: SessionStore, transport: Transport) {
   /** Takes moves over where they are to be written; false of all else. */
   const take = (commands: readonly Command[]): boolean => {
     if (store.settings.movesWritten === 'never' || !transport.playing) return false;
-    const found = commands.map((command) => writtenBy(session, command, now));
-    if (found.some((list) => list === null)) return false;
     const at = heard();
+    const found = commands.map((command) => writtenBy(session, command, at));
+    if (found.some((list) => list === null)) return false;
     // Round a loop each time is a pass of its own.
     if ([...all.values()].some(({ pass }) => at < pass.last())) end();
     gesture ||= crypto.randomUUID();

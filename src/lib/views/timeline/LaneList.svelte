@@ -5,6 +5,7 @@
   import { useDesk } from '$lib/state/desk';
   import { family } from '$lib/ui/colours';
   import type { Lanes } from './lanes.svelte';
+  import PlaysButton from './PlaysButton.svelte';
 
   let { lanes, onlane, onnew }: { lanes: Lanes; onlane: (id: string) => void; onnew: () => void } = $props();
   const { store } = useDesk();
@@ -22,12 +23,7 @@
     <button class="name" title="{count} point{count === 1 ? '' : 's'}: show it" onclick={() => onlane(lane.id)}
       >{channel?.name ?? ''} <span>{laneTitle(store.session, lane)}</span></button
     >
-    <button
-      class="plays"
-      aria-pressed={lane.plays}
-      aria-label="{laneTitle(store.session, lane)} of {channel?.name} plays"
-      onclick={() => lanes.toggle(lane)}>{lane.plays ? 'plays' : 'off'}</button
-    >
+    <PlaysButton {lane} {lanes} />
   </div>
 {/each}
 <Button size="xs" color="alternative" class="text-[12px] font-medium" onclick={onnew}>New lane (a)</Button>
@@ -59,17 +55,5 @@
   .name span,
   .off .name {
     color: var(--muted);
-  }
-  .plays {
-    padding: 0 5px;
-    border: 1px solid var(--line);
-    border-radius: 4px;
-    font-size: 10.5px;
-    line-height: 16px;
-  }
-  .plays[aria-pressed='true'] {
-    border-color: var(--kelp);
-    color: var(--kelp);
-    font-weight: 650;
   }
 </style>

@@ -9,6 +9,7 @@
   import type { Edits } from './edits.svelte';
   import { valueAtHeight, valueText } from './laneScale';
   import type { Lanes } from './lanes.svelte';
+  import PlaysButton from './PlaysButton.svelte';
   import { EDGE, paintLane, yOf, type LanePicture } from './paintLane';
   import type { TimeSpan } from './span.svelte';
 
@@ -177,12 +178,7 @@
       <button class="label" tabindex="-1" title="{laneTitle(store.session, lane)} of {channel.name}" onclick={() => lanes.choose(id)}
         >{channel.kind === 'vca' ? `${channel.name}: ` : ''}{laneTitle(store.session, lane)}</button
       >
-      <button
-        class="plays"
-        aria-pressed={lane.plays}
-        title={lane.plays ? 'It plays: click to switch it off' : 'It is off: click to let it play'}
-        onclick={() => lanes.toggle(lane)}>{lane.plays ? 'plays' : 'off'}</button
-      >
+      <PlaysButton {lane} {lanes} />
       <span class="num value">{now === null ? '' : valueText(kind, now)}</span>
     </div>
     <div
@@ -238,18 +234,6 @@
     text-align: left;
     text-overflow: ellipsis;
     white-space: nowrap;
-  }
-  .plays {
-    padding: 0 5px;
-    border: 1px solid var(--line);
-    border-radius: 4px;
-    font-size: 10.5px;
-    line-height: 16px;
-  }
-  .plays[aria-pressed='true'] {
-    border-color: var(--kelp);
-    color: var(--kelp);
-    font-weight: 650;
   }
   .value {
     min-width: 38px;
