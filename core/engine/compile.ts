@@ -18,6 +18,8 @@ import type { PlanEdge, Strip, Topology } from './topology.ts';
 const NONE: ReadonlySet<string> = new Set();
 /** Curves of a gain that the kernel multiplies; one with more is worked out by the host each period. */
 export const LANE_CURVES = 4;
+/** Bytes that a gain's place in lists takes: its curves and itself, of those that move, of those that wait, and how many these are; and what its curves are where they bend. */
+const LANE_LIST_BYTES = 4 * (2 * LANE_CURVES + 3) + 8 * LANE_CURVES;
 /** Bytes of an entry of gains to be filled in. */
 export const FILL_BYTES = 24;
 /** Signals before the fader that get a meter. */
@@ -68,7 +70,7 @@ export function compile(
   const laneFills = lanes > 0 ? Math.max(256, 2 * lanes) : 0;
   const laneTable = kernel.reserve(laneFills * FILL_BYTES, true);
   const [reader, drive] = [constantsOf(kernel, 'READER', ['bytes']), constantsOf(kernel, 'DRIVE', ['bytes'])];
-  const laneState = kernel.reserve(lanes * (LANE_CURVES * reader.bytes + drive.bytes + LANE_CURVES * 4), true);
+  const laneState = kernel.reserve(2 * reader.bytes + lanes * (LANE_CURVES * reader.bytes + drive.bytes + LANE_LIST_BYTES), true);
 
   /** What comes in to a strip: its recordings, or the sum of all that flows into it; through its trim. */
   const begin = ({ channel: { id, kind, width } }: Strip): Signal => {

@@ -12,7 +12,7 @@ import { widthOf } from '../routing/width.ts';
 import { cellRamp, CELLS } from './plan/plan.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { made, type Curve } from './lanes/curve.ts';
-import type { Course } from './lanes/drives.ts';
+import type { Course } from './lanes/group.ts';
 import type { Curves } from './lanes/read.ts';
 import type { Asked } from '../lanes/points.ts';
 import { crosses, outputName, sendEdgeOf } from './topology.ts';

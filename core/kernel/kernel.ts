@@ -16,8 +16,8 @@ type Exports = {
   panLeft(position: number, centre: number): number;
   scale(at: number, count: number, gain: number): void;
   fillGains(table: number, count: number): void;
-  readOn(readers: number, count: number, to: number, anew: boolean, listed: number): number;
-  driveOn(drives: number, count: number, readers: number, listed: number): number;
+  readOn(readers: number, list: number, to: number, anew: boolean, asked: number): number;
+  driveOn(drives: number, list: number, now: number, mids: number, asked: number): number;
   amplitudeOf(db: number): number;
   pinOf(place: number, which: number): number;
 };

@@ -1,43 +1,14 @@
 // Gains that follow curves. Each is worked out at points and at multiples of 64 timeline frames and is linear between: most periods are one
 // such stretch, a ramp that the kernel makes by itself; where they are not, it is given 64 gains. Either way a frame of the timeline is the
 // same bits.
-import { constantsOf } from '../../kernel/kernel.ts';
 import { PERIOD } from '../../kernel/period.ts';
 import type { Frames } from '../../units.ts';
 import { FILL_BYTES, LANE_CURVES as MOST } from '../compile.ts';
 import type { Plan } from '../plan/plan.ts';
-import { RAMP_PERIODS, type Ramp } from '../ramps.ts';
-import { ANCHORS, type Curve } from './curve.ts';
-import { Reader, readerMemory } from './readers.ts';
+import { RAMP_PERIODS } from '../ramps.ts';
+import { groupMemory, type Course, type Drive, type Group, type Placed } from './group.ts';
+import { Reader } from './readers.ts';
 import type { Piece, Where } from './where.ts';
-
-/** What a gain follows: the product of curves, and of a factor that does not move. */
-export type Course = { readonly factor: number; readonly curves: readonly Curve[] };
-
-/** By how much a gain is still off its course, from when the course became another: it goes in whole periods, as ramps do. */
-type Offset = { value: number; left: number };
-
-type Drive = {
-  readonly ramp: Ramp;
-  readonly cell: number;
-  readonly buffer: number;
-  readonly offset: Offset;
-  course: Course;
-  readers: readonly Reader[];
-  /** Word of the kernel's memory that says whether it is worked out here; 0 before it has a place. */
-  own: number;
-};
-
-/** All that is read equally late. */
-type Group = {
-  readonly late: Frames;
-  readonly readers: Map<Curve, Reader>;
-  readonly drives: Set<Drive>;
-  /** As they lie side by side in the kernel's memory, and where. */
-  placed: { readonly readers: readonly Reader[]; readonly drives: readonly Drive[]; readonly readersAt: number; readonly drivesAt: number };
-  /** The frame that its readers were read up to. */
-  reached: Frames;
-};
 
 export type Drives = {
   /** A gain follows a course from the next period on, or none any more; false where there is no room for one more. */
@@ -72,10 +43,7 @@ function bendOf({ readers }: Drive, frame: Frames): Frames {
 /** `behind`: frames by which all of it is read later than its stages are late. */
 export function createDrives(plan: Plan, where: Where, behind: Frames): Drives {
   const { f32, i32, kernel, lanes } = plan;
-  const f64 = new Float64Array(f32.buffer);
-  const memory = readerMemory(kernel, f64, i32);
-  const { bytes: driveBytes } = constantsOf(kernel, 'DRIVE', ['bytes']);
-  const listed = lanes.state + lanes.count * (MOST * memory.bytes + driveBytes);
+  const memory = groupMemory(plan);
   const byKey = new Map<string, { readonly drive: Drive; readonly group: Group }>();
   const groups = new Map<Frames, Group>();
   const offsets = new WeakMap<object, Drive>();
@@ -161,61 +129,23 @@ export function createDrives(plan: Plan, where: Where, behind: Frames): Drives {
     }
     i32[cell] = buffer;
     f32[cell + 1] = NaN;
-    // It is a ramp no more, wherever that stood.
-    if (drive.own > 0) f64[(drive.own + 1) >> 1] = NaN;
   };
 
-  const advanceGroup = (group: Group, rendered: Frames) => {
+  const advanceGroup = (group: Group, placed: Placed, rendered: Frames) => {
     const pieces = where.period(rendered - group.late);
     const [first] = pieces;
-    const { readers, drives, readersAt, drivesAt } = group.placed;
     if (first.kind !== 'play' || first.count !== PERIOD || first.from !== floor(first.from)) {
       group.reached = NaN;
-      for (const drive of drives) each(drive, pieces);
+      for (const drive of group.drives) each(drive, pieces);
       return;
     }
-    const { from } = first;
-    const to = from + PERIOD;
-    if (group.reached !== from) readers.forEach((reader, i) => memory.write(reader, readersAt + i * memory.bytes, from));
-    else {
-      const waiting = kernel.readOn(readersAt, readers.length, to, to % ANCHORS === 0, listed);
-      for (let n = 0; n < waiting; n++) {
-        const i = i32[(listed >> 2) + n];
-        memory.write(readers[i], readersAt + i * memory.bytes, from);
-      }
-    }
-    group.reached = to;
-    const own = kernel.driveOn(drivesAt, drives.length, readersAt, listed);
-    for (let n = 0; n < own; n++) each(drives[i32[(listed >> 2) + n]], pieces);
-  };
-
-  /** Puts all groups side by side into the kernel's memory. */
-  const place = () => {
-    let [readersAt, drivesAt] = [lanes.state, lanes.state + lanes.count * MOST * memory.bytes];
-    for (const group of groups.values()) {
-      const [readers, drives] = [[...group.readers.values()], [...group.drives]];
-      group.placed = { readers, drives, readersAt, drivesAt };
-      group.reached = NaN;
-      readers.forEach((reader, i) => (reader.index = i));
-      for (const drive of drives) {
-        f64[drivesAt >> 3] = drive.course.factor;
-        const word = drivesAt >> 2;
-        i32[word + 2] = drive.ramp.at;
-        for (let n = 0; n < MOST; n++) i32[word + 3 + n] = drive.readers[n]?.index ?? -1;
-        drive.own = word + 3 + MOST;
-        f64[(drive.own + 1) >> 1] = NaN;
-        mark(drive);
-        drivesAt += driveBytes;
-      }
-      readersAt += readers.length * memory.bytes;
-    }
-    stands = true;
+    const own = memory.advance(group, placed, first.from);
+    for (let n = 0; n < own; n++) each(memory.asked(placed, n), pieces);
   };
 
   const groupOf = (late: Frames): Group => {
     let group = groups.get(late);
-    const placed = { readers: [], drives: [], readersAt: 0, drivesAt: 0 };
-    if (!group) groups.set(late, (group = { late, readers: new Map(), drives: new Set(), placed, reached: NaN }));
+    if (!group) groups.set(late, (group = { late, readers: new Map(), drives: new Set(), placed: null, reached: NaN }));
     return group;
   };
   const readersOf = ({ readers }: Group, { curves }: Course): Reader[] =>
@@ -282,8 +212,9 @@ export function createDrives(plan: Plan, where: Where, behind: Frames): Drives {
     again: () => (stands = false),
     advance: (rendered) => {
       if (byKey.size === 0) return;
-      if (!stands) place();
-      for (const group of groups.values()) if (group.drives.size > 0) advanceGroup(group, rendered);
+      if (!stands) memory.place(groups.values(), mark);
+      stands = true;
+      for (const group of groups.values()) if (group.placed && group.drives.size > 0) advanceGroup(group, group.placed, rendered);
       flush();
     },
     *moving() {

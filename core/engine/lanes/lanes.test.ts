@@ -90,6 +90,45 @@ describe('lanes', () => {
     for (const side of [0, 1]) expect(heard[side].subarray(0, 33_000)).toEqual(whole[side].subarray(0, 33_000));
   });
 
+  it('are the same bits from anywhere, however their points crowd, rest, or fall on the engine’s periods', () => {
+    const place = fc.oneof(
+      fc.nat(6000),
+      fc.nat(93).map((n) => n * PERIOD),
+      fc.nat(60).map((n) => 3000 + n)
+    );
+    const some = (values: readonly number[]) =>
+      fc
+        .uniqueArray(fc.tuple(place, fc.constantFrom(...values), fc.constantFrom('hold' as const, 'linear' as const, 'eased' as const)), {
+          selector: ([at]) => at,
+          minLength: 1,
+          maxLength: 25
+        })
+        .map((list) => list.sort(([a], [b]) => a - b));
+    const levels = some([-Infinity, -12, -6, -6, 0, 3]);
+    fc.assert(
+      fc.property(levels, some([-100, -30, 0, 100]), levels, fc.nat(6500), (fader, pan, sent, from) => {
+        const session = carryOut(
+          emptyDesk(),
+          trackCommand([{ id: 'a', frames: FRAMES }]),
+          { do: 'returns.add', id: 'echo', name: 'Echo', effect: 'none' },
+          { do: 'sends.set', sends: [{ source: 'a', target: 'echo', level: -6 }] },
+          { do: 'lanes.add', id: 'f', channelId: 'a', of: 'fader' },
+          points('f', ...fader),
+          { do: 'lanes.add', id: 'p', channelId: 'a', of: 'pan' },
+          points('p', ...pan),
+          { do: 'lanes.add', id: 's', channelId: 'a', of: 'sendLevel', target: 'echo' },
+          points('s', ...sent)
+        );
+        const whole = sides(rig(session, flat), 7500);
+        const later = rig(session, flat);
+        later.locate(from);
+        for (const [side, own] of sides(later, 1000).entries())
+          expect(own.subarray(PERIOD)).toEqual(whole[side].subarray(from + PERIOD, from + 1000));
+      }),
+      { numRuns: 60 }
+    );
+  });
+
   it('go over a loop’s jump in 64 frames, for what is late as much later', () => {
     const session = desk();
     carryOut(

@@ -99,6 +99,15 @@ export function sum(op: usize): void {
   }
 }
 
+/** The frames of a period, counted. */
+const COUNT = memory.data<f32>(
+  [
+    0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19, 20, 21, 22, 23, 24, 25, 26, 27, 28, 29, 30, 31, 32, 33, 34, 35,
+    36, 37, 38, 39, 40, 41, 42, 43, 44, 45, 46, 47, 48, 49, 50, 51, 52, 53, 54, 55, 56, 57, 58, 59, 60, 61, 62, 63
+  ],
+  16
+);
+
 function sumHalf(dst: usize, parts: usize, end: usize, trim: usize, half: usize): void {
   let a = f32x4.splat(0);
   let b = a;
@@ -109,7 +118,7 @@ function sumHalf(dst: usize, parts: usize, end: usize, trim: usize, half: usize)
   let g = a;
   let h = a;
   const first = <f32>(half / 4);
-  const frames = f32x4.add(f32x4.splat(first), f32x4(0, 1, 2, 3));
+  const frames = COUNT + half;
   for (let part = parts; part < end; part += PART_BYTES) {
     const ramp: usize = load<u32>(part + 8);
     const start = load<f32>(ramp);
@@ -143,14 +152,14 @@ function sumHalf(dst: usize, parts: usize, end: usize, trim: usize, half: usize)
     }
     const starts = f32x4.splat(start);
     const steps = f32x4.splat(step);
-    a = f32x4.add(a, f32x4.mul(v128.load(src), f32x4.add(starts, f32x4.mul(steps, frames))));
-    b = f32x4.add(b, f32x4.mul(v128.load(src, 16), f32x4.add(starts, f32x4.mul(steps, f32x4.add(frames, f32x4.splat(4))))));
-    c = f32x4.add(c, f32x4.mul(v128.load(src, 32), f32x4.add(starts, f32x4.mul(steps, f32x4.add(frames, f32x4.splat(8))))));
-    d = f32x4.add(d, f32x4.mul(v128.load(src, 48), f32x4.add(starts, f32x4.mul(steps, f32x4.add(frames, f32x4.splat(12))))));
-    e = f32x4.add(e, f32x4.mul(v128.load(src, 64), f32x4.add(starts, f32x4.mul(steps, f32x4.add(frames, f32x4.splat(16))))));
-    f = f32x4.add(f, f32x4.mul(v128.load(src, 80), f32x4.add(starts, f32x4.mul(steps, f32x4.add(frames, f32x4.splat(20))))));
-    g = f32x4.add(g, f32x4.mul(v128.load(src, 96), f32x4.add(starts, f32x4.mul(steps, f32x4.add(frames, f32x4.splat(24))))));
-    h = f32x4.add(h, f32x4.mul(v128.load(src, 112), f32x4.add(starts, f32x4.mul(steps, f32x4.add(frames, f32x4.splat(28))))));
+    a = f32x4.add(a, f32x4.mul(v128.load(src), f32x4.add(starts, f32x4.mul(steps, v128.load(frames)))));
+    b = f32x4.add(b, f32x4.mul(v128.load(src, 16), f32x4.add(starts, f32x4.mul(steps, v128.load(frames, 16)))));
+    c = f32x4.add(c, f32x4.mul(v128.load(src, 32), f32x4.add(starts, f32x4.mul(steps, v128.load(frames, 32)))));
+    d = f32x4.add(d, f32x4.mul(v128.load(src, 48), f32x4.add(starts, f32x4.mul(steps, v128.load(frames, 48)))));
+    e = f32x4.add(e, f32x4.mul(v128.load(src, 64), f32x4.add(starts, f32x4.mul(steps, v128.load(frames, 64)))));
+    f = f32x4.add(f, f32x4.mul(v128.load(src, 80), f32x4.add(starts, f32x4.mul(steps, v128.load(frames, 80)))));
+    g = f32x4.add(g, f32x4.mul(v128.load(src, 96), f32x4.add(starts, f32x4.mul(steps, v128.load(frames, 96)))));
+    h = f32x4.add(h, f32x4.mul(v128.load(src, 112), f32x4.add(starts, f32x4.mul(steps, v128.load(frames, 112)))));
   }
   const steps = f32x4.splat(load<f32>(trim + 4) * 4);
   let gains = gainsFrom(load<f32>(trim), load<f32>(trim + 4), first);
@@ -183,28 +192,34 @@ export function gainsAt(ramp: usize): usize {
  */
 export function fillGains(table: usize, count: i32): void {
   for (let entry = table, last = table + <usize>count * 24; entry < last; entry += 24) {
-    let to: usize = load<u32>(entry);
-    const end = to + ((<usize>load<i32>(entry + 4)) << 2);
-    let first = load<f32>(entry + 8);
+    const to: usize = load<u32>(entry);
+    const frames = load<i32>(entry + 4);
+    const first = load<f32>(entry + 8);
     const start = load<f32>(entry + 12);
     const step = load<f32>(entry + 16);
-    const starts = f32x4.splat(start);
-    const steps = f32x4.splat(step);
-    if (load<i32>(entry + 20)) {
-      for (; to < end; to += 4) {
-        store<f32>(to, load<f32>(to) + (start + step * first));
-        first += 1;
-      }
-      continue;
-    }
-    for (; to + 16 <= end; to += 16) {
-      v128.store(to, f32x4.add(starts, f32x4.mul(steps, f32x4.add(f32x4.splat(first), f32x4(0, 1, 2, 3)))));
-      first += 4;
-    }
-    for (; to < end; to += 4) {
-      store<f32>(to, start + step * first);
-      first += 1;
-    }
+    if (load<i32>(entry + 20)) addSpan(to, frames, first, start, step);
+    else fillSpan(to, frames, first, start, step);
+  }
+}
+
+export function fillSpan(to: usize, count: i32, first: f32, start: f32, step: f32): void {
+  const end = to + ((<usize>count) << 2);
+  const starts = f32x4.splat(start);
+  const steps = f32x4.splat(step);
+  for (; to + 16 <= end; to += 16) {
+    v128.store(to, f32x4.add(starts, f32x4.mul(steps, f32x4.add(f32x4.splat(first), f32x4(0, 1, 2, 3)))));
+    first += 4;
+  }
+  for (; to < end; to += 4) {
+    store<f32>(to, start + step * first);
+    first += 1;
+  }
+}
+
+function addSpan(to: usize, count: i32, first: f32, start: f32, step: f32): void {
+  for (const end = to + ((<usize>count) << 2); to < end; to += 4) {
+    store<f32>(to, load<f32>(to) + (start + step * first));
+    first += 1;
   }
 }
 
@@ -241,12 +256,12 @@ export function fader(op: usize): void {
     }
     return;
   }
-  if (early) meter(left, right, early);
   const still = load<f32>(rampL + 4) - load<f32>(rampR + 4);
   if (left == right && still == still) {
-    moving(left, load<u32>(op + 12), load<u32>(op + 16), rampL, rampR, cell);
+    moving(left, load<u32>(op + 12), load<u32>(op + 16), rampL, rampR, cell, early);
     return;
   }
+  if (early) meter(left, right, early);
   faderSide(left, load<u32>(op + 12), rampL, cell);
   faderSide(right, load<u32>(op + 16), rampR, cell + 4);
 }
@@ -261,8 +276,9 @@ function placed(src: usize, dstL: usize, dstR: usize, left: f32, right: f32, cel
     const x = v128.load(src + at);
     v128.store(dstL + at, f32x4.mul(x, gainL));
     v128.store(dstR + at, f32x4.mul(x, gainR));
-    peak = f32x4.pmax(peak, f32x4.abs(x));
-    power = f32x4.add(power, f32x4.mul(x, x));
+    const square = f32x4.mul(x, x);
+    peak = f32x4.pmax(peak, square);
+    power = f32x4.add(power, square);
   }
   const high = highest(peak);
   const all = total(power);
@@ -276,30 +292,42 @@ function placed(src: usize, dstL: usize, dstR: usize, left: f32, right: f32, cel
 }
 
 /** A mono signal between both sides by ramps: read once. */
-function moving(src: usize, dstL: usize, dstR: usize, rampL: usize, rampR: usize, cell: usize): void {
+function moving(src: usize, dstL: usize, dstR: usize, rampL: usize, rampR: usize, cell: usize, early: usize): void {
   const startL = f32x4.splat(load<f32>(rampL));
   const stepL = f32x4.splat(load<f32>(rampL + 4));
   const startR = f32x4.splat(load<f32>(rampR));
   const stepR = f32x4.splat(load<f32>(rampR + 4));
-  let frames = f32x4(0, 1, 2, 3);
   let peakL = f32x4.splat(0);
   let peakR = peakL;
   let powerL = peakL;
   let powerR = peakL;
+  let peak = peakL;
+  let power = peakL;
   for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
     const x = v128.load(src + at);
+    const frames = v128.load(COUNT + at);
     const l = f32x4.mul(x, f32x4.add(startL, f32x4.mul(stepL, frames)));
     const r = f32x4.mul(x, f32x4.add(startR, f32x4.mul(stepR, frames)));
     v128.store(dstL + at, l);
     v128.store(dstR + at, r);
-    peakL = f32x4.pmax(peakL, f32x4.abs(l));
-    peakR = f32x4.pmax(peakR, f32x4.abs(r));
-    powerL = f32x4.add(powerL, f32x4.mul(l, l));
-    powerR = f32x4.add(powerR, f32x4.mul(r, r));
-    frames = f32x4.add(frames, f32x4.splat(4));
+    const squareL = f32x4.mul(l, l);
+    const squareR = f32x4.mul(r, r);
+    peakL = f32x4.pmax(peakL, squareL);
+    peakR = f32x4.pmax(peakR, squareR);
+    powerL = f32x4.add(powerL, squareL);
+    powerR = f32x4.add(powerR, squareR);
+    const square = f32x4.mul(x, x);
+    peak = f32x4.pmax(peak, square);
+    power = f32x4.add(power, square);
   }
   note(cell, highest(peakL), total(powerL));
   note(cell + 4, highest(peakR), total(powerR));
+  if (early) {
+    const high = highest(peak);
+    const all = total(power);
+    note(early, high, all);
+    note(early + 4, high, all);
+  }
 }
 
 /** One side by a gain that stands still. */
@@ -310,8 +338,9 @@ function standing(src: usize, dst: usize, gain: f32, cell: usize, early: usize):
   for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
     const x = v128.load(src + at);
     v128.store(dst + at, f32x4.mul(x, by));
-    peak = f32x4.pmax(peak, f32x4.abs(x));
-    power = f32x4.add(power, f32x4.mul(x, x));
+    const square = f32x4.mul(x, x);
+    peak = f32x4.pmax(peak, square);
+    power = f32x4.add(power, square);
   }
   const high = highest(peak);
   const all = total(power);
@@ -327,21 +356,21 @@ function faderSide(src: usize, dst: usize, ramp: usize, cell: usize): void {
     for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
       const x = f32x4.mul(v128.load(src + at), v128.load(own + at));
       v128.store(dst + at, x);
-      peak = f32x4.pmax(peak, f32x4.abs(x));
-      power = f32x4.add(power, f32x4.mul(x, x));
+      const square = f32x4.mul(x, x);
+      peak = f32x4.pmax(peak, square);
+      power = f32x4.add(power, square);
     }
     note(cell, highest(peak), total(power));
     return;
   }
   const starts = f32x4.splat(load<f32>(ramp));
   const step = f32x4.splat(load<f32>(ramp + 4));
-  let frames = f32x4(0, 1, 2, 3);
   for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
-    const x = f32x4.mul(v128.load(src + at), f32x4.add(starts, f32x4.mul(step, frames)));
+    const x = f32x4.mul(v128.load(src + at), f32x4.add(starts, f32x4.mul(step, v128.load(COUNT + at))));
     v128.store(dst + at, x);
-    peak = f32x4.pmax(peak, f32x4.abs(x));
-    power = f32x4.add(power, f32x4.mul(x, x));
-    frames = f32x4.add(frames, f32x4.splat(4));
+    const square = f32x4.mul(x, x);
+    peak = f32x4.pmax(peak, square);
+    power = f32x4.add(power, square);
   }
   note(cell, highest(peak), total(power));
 }
@@ -357,8 +386,9 @@ function meterSide(src: usize, cell: usize, both: bool): void {
   let power = f32x4.splat(0);
   for (let at: usize = 0; at < PERIOD_BYTES; at += 16) {
     const x = v128.load(src + at);
-    peak = f32x4.pmax(peak, f32x4.abs(x));
-    power = f32x4.add(power, f32x4.mul(x, x));
+    const square = f32x4.mul(x, x);
+    peak = f32x4.pmax(peak, square);
+    power = f32x4.add(power, square);
   }
   const high = highest(peak);
   const sum = total(power);
@@ -366,15 +396,15 @@ function meterSide(src: usize, cell: usize, both: bool): void {
   if (both) note(cell + 4, high, sum);
 }
 
-function highest(four: v128): f32 {
-  return max<f32>(
-    max<f32>(f32x4.extract_lane(four, 0), f32x4.extract_lane(four, 1)),
-    max<f32>(f32x4.extract_lane(four, 2), f32x4.extract_lane(four, 3))
-  );
+/** The highest of four, of which there are the squares: the root of a square is the number to the bit. */
+function highest(squares: v128): f32 {
+  const two = f32x4.pmax(squares, v128.shuffle<f32>(squares, squares, 2, 3, 0, 1));
+  return sqrt<f32>(max<f32>(f32x4.extract_lane(two, 0), f32x4.extract_lane(two, 1)));
 }
 
 function total(four: v128): f32 {
-  return f32x4.extract_lane(four, 0) + f32x4.extract_lane(four, 1) + f32x4.extract_lane(four, 2) + f32x4.extract_lane(four, 3);
+  const two = f32x4.add(four, v128.shuffle<f32>(four, four, 2, 3, 0, 1));
+  return f32x4.extract_lane(two, 0) + f32x4.extract_lane(two, 1);
 }
 
 /** Accumulates { peak L, peak R, Σ L², Σ R² } until the host reads and clears it; `cell` is that of the side. */
