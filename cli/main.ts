@@ -21,8 +21,9 @@ const HELP = `isotaxis: organise and print multitrack sessions
       names, colours and routes the tracks by rule, into buses of their families
   isotaxis apply session.zip commands.json --out changed.zip [--json]
       carries a list of commands out on a package, all or nothing; docs/commands.md lists them
-  isotaxis trace session.zip CHANNEL [--to CHANNEL] [--json]
-      says every path of a channel to its output, or to another channel, with the level at each station
+  isotaxis trace session.zip CHANNEL [--to CHANNEL] [--at FRAME] [--json]
+      says every path of a channel to its output, or to another channel, with the level at each station, as it is set or, with
+      --at, as lanes play there
   isotaxis print session.zip --out DIR [--mix] [--stems] [--input] [--raw] [--versions all|NAME,…] [--channels NAME,…]
       [--format wav16|wav24|wav32|wav32f|flac16|flac24] [--range FRAME-FRAME|NAME] [--tail SECONDS|decay|none] [--json]
       prints the mix if nothing is chosen; the stems, the sum that comes into the mix bus (--input), tracks through their inserts
@@ -63,7 +64,7 @@ async function run(args: readonly string[], kernel: string): Promise<number> {
       ...{ versions: { type: 'string' }, channels: { type: 'string' }, range: { type: 'string' }, tail: { type: 'string' } },
       rules: { type: 'string' },
       tiers: { type: 'string' },
-      to: { type: 'string' },
+      ...{ to: { type: 'string' }, at: { type: 'string' } },
       convert: { type: 'boolean' },
       keep: { type: 'boolean' },
       json: { type: 'boolean' },
@@ -120,7 +121,9 @@ async function run(args: readonly string[], kernel: string): Promise<number> {
     return 0;
   }
   if (command === 'trace') {
-    const { result, text } = await traceChannel(needed(subject, 'the package'), needed(second, 'the channel'), values.to ?? null);
+    if (values.at !== undefined && !/^\d{1,12}$/.test(values.at)) throw new UsageError('--at takes a place in frames.');
+    const at = values.at === undefined ? null : Number(values.at);
+    const { result, text } = await traceChannel(needed(subject, 'the package'), needed(second, 'the channel'), values.to ?? null, at);
     say(result, text);
     return 0;
   }

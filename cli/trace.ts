@@ -13,11 +13,16 @@ function named(session: Session, name: string): Channel {
   throw new Failure(`There is no channel “${name}” in this package. “isotaxis info” lists them.`);
 }
 
-export async function traceChannel(file: string, name: string, to: string | null): Promise<{ result: object; text: string }> {
+export async function traceChannel(
+  file: string,
+  name: string,
+  to: string | null,
+  at: number | null
+): Promise<{ result: object; text: string }> {
   const { session, mended } = must(await openPackage(file, '', { audio: false }));
   tell(mended);
   const goal: Goal | undefined = to === null ? undefined : { id: named(session, to).id };
-  const traced = must(trace(session, named(session, name).id, goal));
+  const traced = must(trace(session, named(session, name).id, goal, { at }));
   // JSON has no −∞.
   const result = JSON.parse(JSON.stringify(traced, (_, value: unknown) => (value === -Infinity ? '-inf' : value))) as object;
   return { result, text: traceText(session, traced) };

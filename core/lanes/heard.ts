@@ -29,3 +29,25 @@ export function heardAt(session: Session, at: Frames): Session {
   }
   return { ...session, channel, send, insert };
 }
+
+/**
+ * As it sounds at a frame: with what trim lanes add, and muted where a mute lane says so.
+ * `playedAt(session, 48000).channel.get('vox')!.faderDb`
+ */
+export function playedAt(session: Session, at: Frames): Session {
+  if (session.lane.size === 0) return session;
+  const heard = heardAt(session, at);
+  const [channel, send] = [new Map(heard.channel), new Map(heard.send)];
+  for (const lane of session.lane.values()) {
+    const { channelId, of, targetId } = lane;
+    const kind = kindOf(session, lane);
+    if (!kind || !plays(session, lane)) continue;
+    const row = channel.get(channelId)!;
+    const key = sendId(channelId, targetId ?? '');
+    const value = () => valueAt(pointsOf(session, lane.id), kind.scale, at);
+    if (of === 'faderTrim') channel.set(channelId, { ...row, faderDb: row.faderDb + value() });
+    else if (of === 'mute') channel.set(channelId, { ...row, mute: row.mute || value() >= 0.5 });
+    else if (of === 'sendTrim') send.set(key, { ...send.get(key)!, levelDb: send.get(key)!.levelDb + value() });
+  }
+  return { ...heard, channel, send };
+}

@@ -151,6 +151,48 @@ describe('trace', () => {
     expect(traceText(session, traced.value)).toMatch(/BRASS +fader −3\.0 dB · pan|BRASS +fader −3\.0 dB →/);
   });
 
+  it('says what the engine does where lanes play: faders, trims, pins, sends, mutes, VCAs, at any frame', () => {
+    const [a, b, frames] = [3001, 17_000, 20_000];
+    const lane = (channelId: string, of: string, [one, two]: readonly number[], target?: string): Command[] => {
+      const id = `${channelId}:${of}`;
+      const points = [a, b].map((at, i) => ({ at, value: i ? two : one, shape: of === 'mute' ? 'hold' : 'linear' }));
+      return [
+        { do: 'lanes.add', id, channelId, of, target },
+        { do: 'points.set', lane: id, points }
+      ] as Command[];
+    };
+    const session = carryOut(
+      emptyDesk(),
+      trackCommand([{ id: 'a', frames }]),
+      { do: 'buses.add', id: 'bus', name: 'BUS', members: ['a'] },
+      { do: 'returns.add', id: 'r', name: 'R', effect: 'none' },
+      { do: 'sends.set', sends: [{ source: 'a', target: 'r', level: -30, tap: 'pre' }] },
+      { do: 'vcas.add', id: 'v', name: 'V', members: ['bus'] },
+      ...lane('a', 'fader', [-20, 2]),
+      ...lane('a', 'faderTrim', [1, -3]),
+      ...lane('a', 'pan', [-70, 90]),
+      ...lane('bus', 'mute', [0, 1]),
+      ...lane('v', 'fader', [-6, 6]),
+      ...lane('a', 'sendLevel', [-12, -2], 'r'),
+      ...lane('a', 'sendTrim', [0, 4], 'r')
+    );
+    const [left, right] = play(rig(session, new Map([['a', [new Float32Array(frames).fill(1)]]])), frames);
+    for (const at of [0, 3001, 6400, 12_800, 16_960, 18_000]) {
+      const traced = trace(session, 'a', { id: 'mix' }, { at });
+      if (!traced.ok) throw new Error(traced.error.message);
+      const { total } = traced.value;
+      for (const [side, told] of [
+        [left, total.left],
+        [right, total.right]
+      ] as const)
+        expect(told).toBeCloseTo(20 * Math.log10(side[at]), 2);
+      expect(traceText(session, traced.value)).toMatch(at < b ? /at 0:00.*Track a +fader by lane/s : /BUS +muted by lane −∞/);
+    }
+    const set = trace(session, 'a', { id: 'mix' });
+    expect(set).toMatchObject({ value: { at: null } });
+    if (set.ok) expect(traceText(session, set.value)).not.toMatch(/lane|0:00/);
+  });
+
   it('adds ways exactly where only gains are on them, and says “up to” and what is not counted elsewhere', () => {
     const session = desk();
     const traced = trace(session, 'a', { id: 'mix' });

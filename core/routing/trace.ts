@@ -1,5 +1,7 @@
 // A trace: every path of a channel's signal to a place, station by station, with what each stage does to its level.
 // Counted are faders, pans, sends and trims; other inserts are named and not counted (handbook: a stage is a 2 × 2 matrix).
+import { playedAt } from '../lanes/heard.ts';
+import { playingLane, type Asked } from '../lanes/points.ts';
 import { processors, valuesOf } from '../processors/index.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { MIX } from '../session/create.ts';
@@ -7,7 +9,8 @@ import { sendId, settingsOf, type Channel, type Insert, type Session, type Tap }
 import { rowsBy } from '../session/lookup.ts';
 import { channelsOf, dbText, insertsOf } from '../session/select.ts';
 import { sounds, vcasAbove } from '../session/vcas.ts';
-import type { Db } from '../units.ts';
+import { timeText } from '../time.ts';
+import type { Db, Frames } from '../units.ts';
 import { isCrossed } from './placement.ts';
 import { mutedOf, mutingVca } from './level.ts';
 import { widthBehind } from './width.ts';
@@ -48,6 +51,8 @@ export type TracedPath = { readonly stations: readonly Station[]; readonly level
 export type Trace = {
   readonly from: string;
   readonly to: { readonly id: string | null; readonly pair: number | null; readonly name: string };
+  /** The frame at which lanes are read; null: faders, pans, sends and mutes as they are set. */
+  readonly at: Frames | null;
   /** Loudest first, at most as many as were asked for. */
   readonly paths: readonly TracedPath[];
   /** All paths together, those not listed included. */
@@ -62,7 +67,8 @@ export type Goal = { readonly id: string } | { readonly pair: number };
 
 export const pairName = (pair: number): string => `Outputs ${pair * 2 + 1}–${pair * 2 + 2}`;
 
-const panText = (pan: number) => (pan === 0 ? 'centre' : `${Math.abs(pan)} ${pan < 0 ? 'left' : 'right'}`);
+const percent = (value: number) => Math.round(value * 10) / 10;
+const panText = (pan: number) => (percent(pan) === 0 ? 'centre' : `${Math.abs(percent(pan))} ${pan < 0 ? 'left' : 'right'}`);
 const gainsOf = ({ type, params }: Insert, width: 1 | 2) => processors[type].gains?.(valuesOf(type, params), width);
 
 /** Where a channel's signal goes in the end, for a trace that names no goal: the output at the end of its main outputs, else the mix. */
@@ -72,7 +78,18 @@ export function goalOf(session: Session, id: string): Goal {
   return at?.outputPair != null ? { pair: at.outputPair } : { id: MIX };
 }
 
-export function trace(session: Session, from: string, goal: Goal = goalOf(session, from), limit = 12): Result<Trace> {
+/**
+ * Every path of a channel to a goal. With `at` lanes that play are read there. `trace(session, 'vox')`, `trace(session, 'vox', { pair: 0 },
+ * { at: 48000 })`
+ */
+export function trace(
+  set: Session,
+  from: string,
+  goal: Goal = goalOf(set, from),
+  { limit = 12, at = null }: { readonly limit?: number; readonly at?: Frames | null } = {}
+): Result<Trace> {
+  const session = at === null ? set : playedAt(set, at);
+  const led: Led = (asked) => at !== null && asked.some((each) => playingLane(set, each) !== undefined);
   const found = channelsOf(session, 'id' in goal ? [from, goal.id] : [from]);
   if (!found.ok) return found;
   const ends = 'id' in goal ? [found.value.at(-1)!] : rowsBy(session, 'channel', 'outputPair', goal.pair);
@@ -92,7 +109,8 @@ export function trace(session: Session, from: string, goal: Goal = goalOf(sessio
   return ok({
     from,
     to: 'id' in goal ? { id: goal.id, pair: null, name: ends[0].name } : { id: null, pair: goal.pair, name: pairName(goal.pair) },
-    paths: listed.map((path) => traced(session, path)),
+    at,
+    paths: listed.map((path) => traced(session, path, led)),
     total: levelsOf(totals),
     exact,
     uncounted
@@ -121,7 +139,11 @@ function passed(session: Session, from: string, ends: ReadonlySet<string>): { re
   return { inserts, several };
 }
 
-function traced(session: Session, path: Path): TracedPath {
+/** Whether one of these is led by a lane, where it is traced. */
+type Led = (asked: readonly Asked[]) => boolean;
+const byLane = ' by lane';
+
+function traced(session: Session, path: Path, led: Led): TracedPath {
   let gain: Matrix = UNITY;
   const stations = path.stations.map((id, i): Station => {
     const channel = session.channel.get(id)!;
@@ -129,14 +151,16 @@ function traced(session: Session, path: Path): TracedPath {
     const send = edge?.via === 'send' ? session.send.get(sendId(edge.from, edge.to))! : null;
     gain = chained(gain, edge ? edgeMatrix(session, edge) : taps(session, channel).post);
     const tap = send?.tap ?? 'post';
-    const stages = stagesTo(session, channel, tap);
+    const stages = stagesTo(session, channel, tap, led);
     if (send) {
       const { muteClosesPre, muteClosesCue } = settingsOf(session);
       const closes = session.channel.get(send.targetId)?.kind === 'cue' ? muteClosesCue : muteClosesPre;
       if (mutedOf(session, channel) && tap !== 'post' && closes) stages.push({ what: 'mute', text: 'closed by mute', db: -Infinity });
       if (send.mono) stages.push({ what: 'mono', text: 'mono', db: null });
       if (send.pan !== null) stages.push({ what: 'pan', text: `own pan ${panText(send.pan)}`, db: null });
-      stages.push({ what: 'send', text: send.on ? `send, ${tap}` : 'send off', db: send.on ? send.levelDb : -Infinity });
+      const own = (of: 'sendLevel' | 'sendTrim' | 'sendOn') => ({ channelId: id, of, targetId: send.targetId });
+      const by = led([own('sendLevel'), own('sendTrim'), own('sendOn')]) ? byLane : '';
+      stages.push({ what: 'send', text: (send.on ? `send, ${tap}` : 'send off') + by, db: send.on ? send.levelDb : -Infinity });
     }
     return { id, name: channel.name, by: edge ? (send ? 'send' : 'output') : 'end', tap, stages, levels: levelsOf(gain) };
   });
@@ -144,7 +168,8 @@ function traced(session: Session, path: Path): TracedPath {
 }
 
 /** What happens inside a channel up to one of its taps. */
-function stagesTo(session: Session, channel: Channel, tap: Tap): Stage[] {
+function stagesTo(session: Session, channel: Channel, tap: Tap, led: Led): Stage[] {
+  const laned = (channelId: string, ...of: readonly Asked['of'][]) => (led(of.map((each) => ({ channelId, of: each }))) ? byLane : '');
   const stages: Stage[] = [];
   if (channel.width === 1 && channel.kind !== 'track' && channel.kind !== 'key') stages.push({ what: 'mono', text: 'mono bus', db: null });
   if (channel.trimDb !== 0 || channel.polarity)
@@ -162,28 +187,35 @@ function stagesTo(session: Session, channel: Channel, tap: Tap): Stage[] {
     stages.push({ what: 'insert', text: `${processors[insert.type].title}${wider}`, db: gainsOf(insert, width)?.level ?? null });
   }
   if (tap === 'pre') return stages;
-  if (channel.mute) stages.push({ what: 'mute', text: 'muted', db: -Infinity });
+  if (channel.mute) stages.push({ what: 'mute', text: `muted${laned(channel.id, 'mute')}`, db: -Infinity });
   else {
     const vca = mutingVca(session, channel.id);
     if (vca) stages.push({ what: 'mute', text: `muted by VCA ${vca.name}`, db: -Infinity });
   }
-  stages.push({ what: 'fader', text: 'fader', db: channel.faderDb });
+  stages.push({ what: 'fader', text: `fader${laned(channel.id, 'fader', 'faderTrim')}`, db: channel.faderDb });
   for (const id of vcasAbove(session, channel.id)) {
     const vca = session.channel.get(id)!;
-    stages.push({ what: 'vca', text: `VCA ${vca.name}`, db: vca.faderDb });
+    stages.push({ what: 'vca', text: `VCA ${vca.name}${laned(id, 'fader', 'faderTrim')}`, db: vca.faderDb });
   }
-  if (isCrossed(channel, width) && channel.spread !== 100) stages.push({ what: 'pan', text: `width ${channel.spread} %`, db: null });
+  if (isCrossed(channel, width) && channel.spread !== 100)
+    stages.push({ what: 'pan', text: `width ${percent(channel.spread)} %${laned(channel.id, 'spread')}`, db: null });
   if (isCrossed(channel, width) && channel.panRight !== null)
-    stages.push({ what: 'pan', text: `pins ${panText(channel.pan)} and ${panText(channel.panRight)}`, db: null });
-  else if (channel.pan !== 0 || channel.width === 1) stages.push({ what: 'pan', text: `pan ${panText(channel.pan)}`, db: null });
+    stages.push({
+      what: 'pan',
+      text: `pins ${panText(channel.pan)} and ${panText(channel.panRight)}${laned(channel.id, 'pan', 'panRight')}`,
+      db: null
+    });
+  else if (channel.pan !== 0 || channel.width === 1)
+    stages.push({ what: 'pan', text: `pan ${panText(channel.pan)}${laned(channel.id, 'pan')}`, db: null });
   return stages;
 }
 
 const levelsText = ({ left, right, power }: Levels) => `L ${dbText(left)}  R ${dbText(right)}  power ${dbText(power)} dB`;
 
 /** The same as lines of text. */
-export function traceText(session: Session, { from, to, paths: list, total, exact, uncounted }: Trace): string {
-  const head = `${session.channel.get(from)?.name ?? from} → ${to.name}`;
+export function traceText(session: Session, { from, to, at, paths: list, total, exact, uncounted }: Trace): string {
+  const when = at === null ? '' : ` at ${timeText(at, settingsOf(session).rate)}`;
+  const head = `${session.channel.get(from)?.name ?? from} → ${to.name}${when}`;
   if (list.length === 0) return `${head}: no path.\n`;
   const lines = list.flatMap(({ stations, levels }, i) => [
     `${list.length > 1 ? `Path ${i + 1}: ` : ''}${levelsText(levels)}`,

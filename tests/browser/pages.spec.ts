@@ -32,7 +32,7 @@ const saved = (page: Page) =>
     .poll(() => page.evaluate(() => (window as unknown as { isotaxis: Desk }).isotaxis.store.saving), { timeout: 60_000 })
     .toBe('saved');
 
-/** 200 random moves in a page, some milliseconds apart: faders, sends, mutes, names, buses made and removed, undo. */
+/** 120 random moves in a page, some milliseconds apart: faders, sends, mutes, names, buses made and removed, undo. */
 const play = (page: Page, seed: number) =>
   page.evaluate(async (start) => {
     const { store } = (window as unknown as { isotaxis: Desk }).isotaxis;
@@ -40,7 +40,7 @@ const play = (page: Page, seed: number) =>
     const next = (below: number) => (state = (Math.imul(state, 48271) >>> 0) % 2147483647) % below;
     const pick = <T>(list: readonly T[]): T => list[next(list.length)];
     const ids = (...kinds: string[]) => [...store.session.channel.values()].filter(({ kind }) => kinds.includes(kind)).map(({ id }) => id);
-    for (let i = 0; i < 200; i++) {
+    for (let i = 0; i < 120; i++) {
       const track = pick(ids('track'));
       const kind = next(8);
       if (kind < 3)
@@ -65,7 +65,7 @@ test('two pages and a server that is killed at random end equal, with all that w
   await open(two);
   let over = false;
   const killing = (async () => {
-    for (let i = 0; !over && i < 4; i++) {
+    for (let i = 0; !over && i < 3; i++) {
       await one.waitForTimeout(400 + ((i * 977) % 900));
       await server.kill();
       await server.start();

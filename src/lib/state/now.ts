@@ -2,10 +2,15 @@
 import { valueAt } from '$core/lanes/course';
 import { kindOf } from '$core/lanes/kinds';
 import type { Asked } from '$core/lanes/points';
+import { vcasAbove } from '$core/session/vcas';
+import type { Db, Frames } from '$core/units';
 import type { SessionStore } from './session.svelte';
 import type { Transport } from './transport.svelte';
 
 export type Now = ReturnType<typeof createNow>;
+
+/** So many times a second what is worked out anew from the position is. */
+const A_SECOND = 5;
 
 export function createNow(store: SessionStore, transport: Transport) {
   /** A value whose lane plays; null of others, which then follow no position. */
@@ -16,7 +21,23 @@ export function createNow(store: SessionStore, transport: Transport) {
   };
   return {
     of,
+    /** The frame that is heard, in steps while it plays, for what takes too long to follow each; null where nothing is automated. */
+    place: (): Frames | null => {
+      if (store.allLanes.length === 0) return null;
+      const step = transport.playing ? Math.round(transport.rate / A_SECOND) : 1;
+      return Math.floor(transport.position / step) * step;
+    },
     fader: (channelId: string) => of({ channelId, of: 'fader' }),
+    /** Its level with its VCAs and its trim, dB; null where no lane moves any of these. */
+    level: (channelId: string): Db | null => {
+      if (store.allLanes.length === 0) return null;
+      store.watchGroups();
+      const faders = [channelId, ...vcasAbove(store.session, channelId)].map((id) => ({ id, moving: of({ channelId: id, of: 'fader' }) }));
+      const trim = of({ channelId, of: 'faderTrim' });
+      if (trim === null && faders.every(({ moving }) => moving === null)) return null;
+      const sum = faders.reduce((level, { id, moving }) => level + (moving ?? store.channel(id)?.faderDb ?? 0), trim ?? 0);
+      return Math.round(sum * 1e9) / 1e9;
+    },
     pan: (channelId: string) => of({ channelId, of: 'pan' }),
     send: (channelId: string, targetId: string) => of({ channelId, of: 'sendLevel', targetId }),
     muted: (channelId: string) => of({ channelId, of: 'mute' }) === 1

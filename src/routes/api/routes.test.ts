@@ -81,6 +81,8 @@ describe('the job, route by route', () => {
     await told(200, `/api/sessions/${id}/sheet`, { method: 'POST', body: edited });
     const traced = await told<{ paths: { stations: { name: string }[] }[] }>(200, `/api/sessions/${id}/trace?from=a`);
     expect(traced.paths[0].stations[0].name).toBe('Singer');
+    expect(await told(200, `/api/sessions/${id}/trace?from=a&at=48000`)).toMatchObject({ at: 48000 });
+    expect(await told(422, `/api/sessions/${id}/trace?from=a&at=soon`)).toMatchObject({ error: { message: /whole number of frames/ } });
     for (const [format, begins] of [
       ['svg', '<svg'],
       ['graphml', '<?xml'],

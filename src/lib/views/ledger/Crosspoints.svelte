@@ -86,9 +86,6 @@
 {/each}
 
 <style>
-  .laned {
-    box-shadow: inset 0 -2px 0 var(--kelp);
-  }
   .cell {
     position: absolute;
     top: 0;

@@ -47,7 +47,7 @@
   const colour = $derived(channel.kind === 'mix' ? 'var(--muted)' : family(channel.colour));
   const pinned = $derived(channel.panRight !== null && widthBehind(channel.width, store.inserts(channel.id)) === 2);
   const vca = $derived(channel.kind === 'vca');
-  const level = $derived(store.level(line.id));
+  const level = $derived(now.level(line.id) ?? store.level(line.id));
   /** What its lane makes of the fader, where one plays. */
   const moving = $derived(now.fader(line.id));
   const fader = $derived(moving ?? channel.faderDb);
@@ -118,8 +118,8 @@
 
   <div class="rail" role="gridcell" bind:this={rail}>
     <canvas style:color={colour} use:railCanvas={{ id: line.id, colour, of: held }} aria-hidden="true"></canvas>
-    {#if moving === null && level !== channel.faderDb}<i class="sled" style:transform="translateX({railAt(level) * 100}%)"
-        ><i class="whole" title="With its VCAs"></i></i
+    {#if Math.abs(level - fader) > 1e-6}<i class="sled" style:transform="translateX({railAt(level) * 100}%)"
+        ><i class="whole" title="With its VCAs and what trims it"></i></i
       >{/if}
     <span class="sled" style:transform="translateX({railAt(fader) * 100}%)"
       ><button
@@ -187,9 +187,6 @@
 </div>
 
 <style>
-  .laned {
-    box-shadow: inset 0 -2px 0 var(--kelp);
-  }
   .shut .rail {
     background: repeating-linear-gradient(135deg, transparent 0 5px, var(--line) 5px 6px);
   }

@@ -7,7 +7,11 @@
   import { useDesk } from '$lib/state/desk';
 
   let { channel }: { channel: Channel } = $props();
-  const { store, selection } = useDesk();
+  const { store, selection, now } = useDesk();
+  /** What lanes make of its pins and width, where they play. */
+  const pan = $derived(now.pan(channel.id) ?? channel.pan);
+  const right = $derived(now.of({ channelId: channel.id, of: 'panRight' }) ?? channel.panRight ?? 0);
+  const spread = $derived(now.of({ channelId: channel.id, of: 'spread' }) ?? channel.spread);
   const ids = () => selection.around(channel.id);
   const set = (fields: { pan?: number; right?: number | null; spread?: number }) =>
     store.act([{ do: 'pans.set', pans: ids().map((id) => ({ id, ...fields })) }]);
@@ -47,13 +51,13 @@
 <div class="line">
   <span>{!pinned ? (channel.width === 2 ? 'Balance' : 'Pan') : 'Left at'}</span>
   <NumberField
-    value={channel.pan}
-    text={panText(channel.pan)}
+    value={pan}
+    text={panText(pan)}
     label="{!pinned ? 'Pan' : 'Left pin'} of {channel.name}, in the sheet"
     parse={parsePan}
     width={60}
     onset={(pan) => set({ pan })}
-    onnudge={(by, fine) => set({ pan: channel.pan + by * (fine ? 1 : 5) })}
+    onnudge={(by, fine) => set({ pan: pan + by * (fine ? 1 : 5) })}
     ondefault={() => set({ pan: pinned ? -100 : 0 })}
   />
 </div>
@@ -61,13 +65,13 @@
   <div class="line">
     <span>Right at</span>
     <NumberField
-      value={channel.panRight}
-      text={panText(channel.panRight)}
+      value={right}
+      text={panText(right)}
       label="Right pin of {channel.name}"
       parse={parsePan}
       width={60}
       onset={(right) => set({ right })}
-      onnudge={(by, fine) => set({ right: (channel.panRight ?? 0) + by * (fine ? 1 : 5) })}
+      onnudge={(by, fine) => set({ right: right + by * (fine ? 1 : 5) })}
       ondefault={() => set({ right: 100 })}
     />
   </div>
@@ -76,13 +80,13 @@
   <div class="line">
     <span>Width</span>
     <NumberField
-      value={channel.spread}
-      text="{channel.spread} %"
+      value={spread}
+      text="{Math.round(spread * 10) / 10} %"
       label="Width of {channel.name}"
       parse={percent}
       width={60}
-      onset={(spread) => set({ spread })}
-      onnudge={(by, fine) => set({ spread: channel.spread + by * (fine ? 1 : 5) })}
+      onset={(to) => set({ spread: to })}
+      onnudge={(by, fine) => set({ spread: spread + by * (fine ? 1 : 5) })}
       ondefault={() => set({ spread: 100 })}
     />
   </div>

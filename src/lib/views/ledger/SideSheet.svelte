@@ -17,7 +17,7 @@
   import type { LedgerActions } from './actions';
 
   let { actions, oncopy }: { actions: LedgerActions; oncopy: (insertId: string) => void } = $props();
-  const { store, selection } = useDesk();
+  const { store, selection, now } = useDesk();
   const channel = $derived(selection.last ? store.channel(selection.last) : undefined);
   const inserts = $derived(channel ? store.inserts(channel.id) : []);
   const KIND = { track: 'track', bus: 'bus', return: 'return', mix: 'mix bus', cue: 'cue', key: 'key track', vca: 'VCA' } as const;
@@ -110,17 +110,25 @@
         <ul>
           {#each sends as send (send.targetId)}
             {@const name = store.channel(send.targetId)?.name}
-            <li class="send" class:off={!send.on} data-moves="sendLevel" data-of={channel.id} data-into={send.targetId}>
+            {@const moving = now.send(channel.id, send.targetId)}
+            {@const level = moving ?? send.levelDb}
+            <li
+              class="send"
+              class:off={!send.on}
+              class:laned={moving !== null}
+              data-moves="sendLevel"
+              data-of={channel.id}
+              data-into={send.targetId}
+            >
               <span class="dot small" style:background={family(store.channel(send.targetId)?.colour ?? 0)}></span>
               <span class="grow">{name}</span>
               <NumberField
-                value={send.levelDb}
-                text={dbText(send.levelDb)}
+                value={level}
+                text={dbText(level)}
                 label="Level of send to {name}"
                 parse={parseDb}
-                onset={(level) => setSend(send.targetId, { level })}
-                onnudge={(by, fine) =>
-                  setSend(send.targetId, { level: send.levelDb === -Infinity ? -60 : send.levelDb + by * (fine ? 0.1 : 0.5) })}
+                onset={(to) => setSend(send.targetId, { level: to })}
+                onnudge={(by, fine) => setSend(send.targetId, { level: level === -Infinity ? -60 : level + by * (fine ? 0.1 : 0.5) })}
                 ondefault={() => setSend(send.targetId, { level: -Infinity })}
               />
               <span class="break"></span>

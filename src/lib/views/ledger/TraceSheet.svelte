@@ -3,11 +3,11 @@
   import { inOrder } from '$core/session/select';
   import { goalOf, pairName, trace, traceText, type Goal } from '$core/routing/trace';
   import { copyText } from '$lib/ui/copyText';
-  import { dbText } from '$lib/ui/format';
+  import { dbText, timeText } from '$lib/ui/format';
   import { useDesk } from '$lib/state/desk';
 
   let { id }: { id: string } = $props();
-  const { store } = useDesk();
+  const { store, now } = useDesk();
   const LISTED = 6;
   let wanted = $state('');
   /** Levels and pans count too: any change may matter. */
@@ -21,7 +21,7 @@
     void version;
     if (!store.session.channel.has(id)) return null;
     const goal: Goal = wanted && store.session.channel.has(wanted) ? { id: wanted } : goalOf(store.session, id);
-    const result = trace(store.session, id, goal, LISTED);
+    const result = trace(store.session, id, goal, { limit: LISTED, at: now.place() });
     return result.ok ? result.value : null;
   });
   const first = $derived.by(() => {
@@ -33,7 +33,7 @@
 
 {#if traced}
   <div class="title">
-    <h3 class="caps">Where it goes</h3>
+    <h3 class="caps">Where it goes{traced.at === null ? '' : ` at ${timeText(traced.at, store.settings.rate)}`}</h3>
     <button
       onclick={() =>
         void copyText(traceText(store.session, traced)).then((done) =>

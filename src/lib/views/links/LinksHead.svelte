@@ -20,7 +20,9 @@
     onchoose: (id: string) => void;
   };
   let { columns, rows, chosen, actions, onchoose }: Props = $props();
-  const { store } = useDesk();
+  const { store, now } = useDesk();
+  /** A VCA's level, as its lane has it where one plays. */
+  const levelOf = (id: string) => now.fader(id) ?? store.session.channel.get(id)!.faderDb;
   const total = $derived(store.channels.filter(sounds).length);
 
   const heads = $derived.by(() => {
@@ -37,7 +39,7 @@
     event.preventDefault();
     const rail = (event.currentTarget as HTMLElement).parentElement!;
     const hold = actions.grip(id, [id]);
-    const [startX, startPlace] = [event.clientX, railAt(store.session.channel.get(id)!.faderDb)];
+    const [startX, startPlace] = [event.clientX, railAt(levelOf(id))];
     followPointer(event, (moved) => {
       const place = startPlace + ((moved.clientX - startX) / rail.clientWidth) * (moved.shiftKey ? 0.2 : 1);
       const level = dbAt(Math.max(0, Math.min(1, place)));
@@ -60,11 +62,12 @@
       data-of={vca ? id : undefined}
     >
       {#if vca}
+        {@const level = levelOf(id)}
         <span class="badge vca">VCA</span>
         <button class="title" title={vca.name} onclick={() => onchoose(id)}>{vca.name}</button>
         <NumberField
-          value={vca.faderDb}
-          text={dbText(vca.faderDb)}
+          value={level}
+          text={dbText(level)}
           label="Fader of {vca.name} in dB"
           parse={parseDb}
           width={52}
@@ -77,8 +80,8 @@
             class="pin"
             tabindex="-1"
             aria-label="Fader of VCA {vca.name}"
-            title="{dbText(vca.faderDb)} dB. Drag; Shift for fine."
-            style:left="{railAt(vca.faderDb) * 100}%"
+            title="{dbText(level)} dB. Drag; Shift for fine."
+            style:left="{railAt(level) * 100}%"
             onpointerdown={(event) => drag(event, id)}
             ondblclick={() => actions.setFaders([id], 0)}
           ></button></span

@@ -19,9 +19,12 @@
     chosen: string | null;
   };
   let { line, top, columns, order, actions, chosen }: Props = $props();
-  const { store, selection, linking, folding } = useDesk();
+  const { store, selection, linking, folding, now } = useDesk();
   const channel = $derived(store.channel(line.id)!);
-  const level = $derived(store.level(line.id));
+  const level = $derived(now.level(line.id) ?? store.level(line.id));
+  /** What its lane makes of the fader, where one plays. */
+  const moving = $derived(now.fader(line.id));
+  const fader = $derived(moving ?? channel.faderDb);
   const reached = $derived(linking.reached(line.id) !== null);
   const colour = $derived(channel.kind === 'mix' ? 'var(--muted)' : family(channel.colour));
   const cells = $derived.by(() => {
@@ -74,12 +77,12 @@
       onclick={(event) => selection.click(line.id, order, { shift: event.shiftKey, toggle: event.ctrlKey || event.metaKey })}
       >{channel.name}</button
     >
-    {#if level !== channel.faderDb}<span class="whole num" title="With its VCAs">{dbText(level)}</span>{/if}
+    {#if Math.abs(level - fader) > 1e-6}<span class="whole num" title="With its VCAs and what trims it">{dbText(level)}</span>{/if}
   </div>
-  <div class="level" role="gridcell" data-moves="level" data-of={line.id}>
+  <div class="level" class:laned={moving !== null} role="gridcell" data-moves="level" data-of={line.id}>
     <NumberField
-      value={channel.faderDb}
-      text={dbText(channel.faderDb)}
+      value={fader}
+      text={dbText(fader)}
       label="Fader of {channel.name} in dB"
       parse={parseDb}
       width={52}

@@ -223,7 +223,7 @@
       <header>
         <span class="badge vca">VCA</span>
         <h2>{vca.name}</h2>
-        <span class="num">{dbText(vca.faderDb)}</span>
+        <span class="num">{dbText(desk.now.fader(vca.id) ?? vca.faderDb)}</span>
       </header>
       <div class="switches">
         <button class="plain" data-moves="mute" data-of={vca.id} aria-pressed={vca.mute} onclick={() => actions.toggle('mute', [vca.id])}

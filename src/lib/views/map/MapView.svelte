@@ -3,10 +3,11 @@
   import { onMount } from 'svelte';
   import type { FlowMap, MapEdge, MapNode } from '$core/routing/flowMap';
   import { gainBetween, levelsOf } from '$core/routing/gain';
+  import { playedAt } from '$core/lanes/heard';
   import { goalOf, trace, traceText } from '$core/routing/trace';
   import { copyText } from '$lib/ui/copyText';
   import { family } from '$lib/ui/colours';
-  import { dbText } from '$lib/ui/format';
+  import { dbText, timeText } from '$lib/ui/format';
   import { useDesk } from '$lib/state/desk';
   import MapStation from './MapStation.svelte';
   import { createMapLayout } from '$lib/state/mapLayout';
@@ -73,19 +74,20 @@
   const shown = $derived.by(() => {
     void version;
     if (!traced || !store.session.channel.has(traced)) return null;
-    const result = trace(store.session, traced, goalOf(store.session, traced), 24);
+    const result = trace(store.session, traced, goalOf(store.session, traced), { limit: 24, at: desk.now.place() });
     return result.ok ? result.value : null;
   });
   /** Edges and stations of the trace, with the level as the signal leaves each. */
   const path = $derived.by(() => {
     const edges = new Set<string>();
     const tags = new Map<string, number>();
+    const heard = shown?.at == null ? store.session : playedAt(store.session, shown.at);
     for (const { stations } of shown?.paths ?? [])
       stations.forEach(({ id, by }, i) => {
         const next = stations[i + 1]?.id ?? (shown!.to.pair === null ? null : `#${shown!.to.pair}`);
         if (next) edges.add(`${by === 'send' ? 'send' : 'output'} ${id} ${next}`);
         // All paths together, as they leave the station.
-        if (!tags.has(id)) tags.set(id, levelsOf(gainBetween(store.session, traced!, id)!).power);
+        if (!tags.has(id)) tags.set(id, levelsOf(gainBetween(heard, traced!, id)!).power);
       });
     return { edges, tags };
   });
@@ -252,7 +254,9 @@
   </div>
   {#if shown && traced}
     <aside class="told" aria-label="Trace">
-      <strong>{store.channel(traced)?.name} → {shown.to.name}</strong>
+      <strong
+        >{store.channel(traced)?.name} → {shown.to.name}{shown.at === null ? '' : ` at ${timeText(shown.at, store.settings.rate)}`}</strong
+      >
       <span class="num"
         >{shown.paths.length} path{shown.paths.length === 1 ? '' : 's'} · L {dbText(shown.total.left)} · R {dbText(shown.total.right)} · power
         {shown.exact ? '' : '≤ '}{dbText(shown.total.power)} dB</span
