@@ -8,7 +8,10 @@
   import MemberRow from './MemberRow.svelte';
 
   let { vca }: { vca: Channel } = $props();
-  const { store } = useDesk();
+  const { store, now } = useDesk();
+  /** With the VCAs above, and as lanes play them. */
+  const levelOf = (id: string) => now.level(id) ?? store.level(id);
+  const [own, whole] = $derived([now.fader(vca.id) ?? vca.faderDb, levelOf(vca.id)]);
   const named = (ids: readonly string[]) => {
     const wanted = new Set(ids);
     return inOrder(store.session).filter(({ id }) => wanted.has(id));
@@ -23,12 +26,12 @@
 
 <p class="hint">
   Its fader offsets those of what it holds, sends behind them too; no audio goes through it.
-  {#if store.level(vca.id) !== vca.faderDb}With those above it: {dbText(store.level(vca.id))} dB.{/if}
+  {#if Math.abs(whole - own) > 1e-6}With those above it: {dbText(whole)} dB.{/if}
 </p>
 <h3 class="caps">Holds{groups.all > groups.held.length ? ` · ${groups.all} in all` : ''}</h3>
 <ul>
   {#each groups.held as channel (channel.id)}
-    <MemberRow {channel} group={vca.name} level={store.level(channel.id)} onout={() => remove(vca.id, channel.id)} />
+    <MemberRow {channel} group={vca.name} level={levelOf(channel.id)} onout={() => remove(vca.id, channel.id)} />
   {:else}
     <li class="hint">Nothing yet. Select channels and put them into it, or tick them in Links.</li>
   {/each}
