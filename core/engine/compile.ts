@@ -18,7 +18,10 @@ import type { PlanEdge, Strip, Topology } from './topology.ts';
 const NONE: ReadonlySet<string> = new Set();
 /** Curves of a gain that the kernel multiplies; one with more is worked out by the host each period. */
 export const LANE_CURVES = 4;
-/** Bytes that a gain's place in lists takes: its curves and itself, of those that move, of those that wait, and how many these are; and what its curves are where they bend. */
+/**
+ * Bytes that a gain takes besides: its curves and itself in the lists of those that move, its curves in that of those that wait, what these
+ * are where they bend, and how long the lists are.
+ */
 const LANE_LIST_BYTES = 4 * (2 * LANE_CURVES + 3) + 8 * LANE_CURVES;
 /** Bytes of an entry of gains to be filled in. */
 export const FILL_BYTES = 24;

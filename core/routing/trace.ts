@@ -190,7 +190,7 @@ function stagesTo(session: Session, channel: Channel, tap: Tap, led: Led): Stage
   if (channel.mute) stages.push({ what: 'mute', text: `muted${laned(channel.id, 'mute')}`, db: -Infinity });
   else {
     const vca = mutingVca(session, channel.id);
-    if (vca) stages.push({ what: 'mute', text: `muted by VCA ${vca.name}`, db: -Infinity });
+    if (vca) stages.push({ what: 'mute', text: `muted by VCA ${vca.name}${laned(vca.id, 'mute')}`, db: -Infinity });
   }
   stages.push({ what: 'fader', text: `fader${laned(channel.id, 'fader', 'faderTrim')}`, db: channel.faderDb });
   for (const id of vcasAbove(session, channel.id)) {

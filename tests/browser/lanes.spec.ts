@@ -123,3 +123,49 @@ test('a drag that is written while it plays is the lane, and one undo entry', as
   await page.keyboard.press('Control+z');
   await expect.poll(() => pointsOf(page, 'Surdo low')).toEqual([]);
 });
+
+test('every view says what lanes play at the playhead: pans, levels with VCAs, sends, values of inserts, traces', async ({ page }) => {
+  await page.goto(`${server.url}/s/ferry-shed-finished/ledger`);
+  await page.locator('[data-row]').first().waitFor();
+  await page.evaluate(() => {
+    const { store, transport } = window.isotaxis;
+    const named = (name: string) => store.channels.find((each) => each.name === name)!.id;
+    const [voice, band] = [named('Choir S'), named('BAND')];
+    const insert = store.inserts(named('Lead voice')).find(({ type }) => type === 'eq')!;
+    const led = (id: string, lane: object, value: number) => [
+      { do: 'lanes.add', id, ...lane, alone: true },
+      {
+        do: 'points.set',
+        lane: id,
+        points: [
+          { at: 0, value, shape: 'linear' },
+          { at: 480_000, value: value + 4 }
+        ],
+        alone: true
+      }
+    ];
+    store.act([
+      ...led('one', { channelId: voice, of: 'pan' }, -62),
+      ...led('two', { channelId: band, of: 'fader' }, -14),
+      ...led('three', { channelId: voice, of: 'faderTrim' }, -2),
+      ...led('four', { channelId: insert.channelId, of: 'param', insertId: insert.id, param: 'b3.gain' }, -9),
+      ...led('five', { channelId: insert.channelId, of: 'pan' }, 31)
+    ] as never);
+    // In the middle: 2 more than at first.
+    transport.locate(240_000);
+  });
+  await page.evaluate(() => document.querySelector('.scroll')!.scrollTo(0, 9999));
+  await expect(page.getByRole('button', { name: 'Pan of Choir S: L 60' })).toBeVisible();
+  await page.getByRole('button', { name: 'Lead voice', exact: true }).click();
+  const sheet = page.getByRole('complementary', { name: 'Channel' });
+  await expect(sheet).toContainText('Where it goes at 0:05.000');
+  await expect(sheet).toContainText('VCA BAND by lane −12.0');
+  await expect(sheet.getByRole('button', { name: 'Pan of Lead voice, in the sheet: R 33' })).toBeVisible();
+  await expect(sheet.locator('.editor').first()).toContainText('−7.0');
+  await page.goto(`${server.url}/s/ferry-shed-finished/links`);
+  await page.locator('[data-row]').first().waitFor();
+  await page.evaluate(() => window.isotaxis.transport.locate(240_000));
+  await expect(page.locator('.head').getByRole('button', { name: 'Fader of BAND in dB: −12.0' })).toBeVisible();
+  const surdo = page.locator('[data-row]', { hasText: 'Surdo low' });
+  await expect(surdo.locator('.whole')).toHaveText('−16.5');
+});

@@ -2,6 +2,7 @@
 import { valueAt } from '$core/lanes/course';
 import { kindOf } from '$core/lanes/kinds';
 import type { Asked } from '$core/lanes/points';
+import type { Insert } from '$core/session/entities';
 import { vcasAbove } from '$core/session/vcas';
 import type { Db, Frames } from '$core/units';
 import type { SessionStore } from './session.svelte';
@@ -40,6 +41,25 @@ export function createNow(store: SessionStore, transport: Transport) {
     },
     pan: (channelId: string) => of({ channelId, of: 'pan' }),
     send: (channelId: string, targetId: string) => of({ channelId, of: 'sendLevel', targetId }),
+    /** An insert with the values and the bypass that its lanes play. */
+    insert: (insert: Insert): Insert => {
+      const { channelId, id: insertId } = insert;
+      if (store.allLanes.length === 0) return insert;
+      const bypass = of({ channelId, of: 'bypass', insertId });
+      const params = store
+        .lanes(channelId)
+        .filter((lane) => lane.of === 'param' && lane.insertId === insertId)
+        .flatMap(({ param }) => {
+          const value = of({ channelId, of: 'param', insertId, param });
+          return value === null ? [] : [[param!, value] as const];
+        });
+      if (bypass === null && params.length === 0) return insert;
+      return {
+        ...insert,
+        bypass: bypass === null ? insert.bypass : bypass >= 0.5,
+        params: { ...insert.params, ...Object.fromEntries(params) }
+      };
+    },
     muted: (channelId: string) => of({ channelId, of: 'mute' }) === 1
   };
 }

@@ -10,7 +10,7 @@ import { createHearing, type Hearing } from './hearing';
 import { createMonitor } from './monitor';
 import { createPcmCache, turn } from './pcmCache';
 import type { FromMixer, ToMixer } from './protocol';
-import { CELL, ringOver, SLOT, slotMeters, slotOf, slotReductions, slotsIn, type Ring } from './ring';
+import { CELL, ringOver, shownIn, SLOT, slotMeters, slotOf, slotReductions, slotsIn, type Ring } from './ring';
 
 /** What is kept ready, ms, whatever the rate. */
 const AHEAD_MS = 96;
@@ -253,7 +253,7 @@ function writeSlot(engine: Engine, ring: Ring): void {
   const order = engine.order();
   if (order !== sentOrder) {
     sentOrder = order;
-    send({ kind: 'order', serial: ++orderSerial, ids: order, inserts: engine.reducers() });
+    send({ kind: 'order', serial: ++orderSerial, ...shownIn(order, engine.reducers()) });
   }
   ring.orders[slot] = orderSerial;
   engine.meters(slotMeters(ring, slot));

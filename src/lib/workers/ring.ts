@@ -8,9 +8,14 @@ export const SLOTS = 256;
 /** Slots that a time takes at a rate, at least one, and never more than the ring can keep apart. */
 export const slotsIn = (ms: number, rate: number): number => Math.max(1, Math.min(SLOTS - 16, Math.ceil((ms / 1000) * (rate / SLOT))));
 /** Channels that meters have room for. */
-export const METERED = 1024;
+export const METERED = 4096;
 /** Inserts whose gain reduction there is room for. */
-export const REDUCED = 512;
+export const REDUCED = 2048;
+/** Whose meters and reductions a slot holds, of all that there are: what there is no room for has none, rather than no number. */
+export const shownIn = (ids: readonly string[], inserts: readonly string[]) => ({
+  ids: ids.slice(0, METERED),
+  inserts: inserts.slice(0, REDUCED)
+});
 const METER_FLOATS = 4;
 
 /** Indices into `control`. */

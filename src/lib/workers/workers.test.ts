@@ -3,7 +3,7 @@ import { afterEach, describe, expect, it, vi } from 'vitest';
 import { hashed, pcmServer } from '../../../tests/oracle/pcmServer';
 import { carryOut, emptyDesk, noise, trackCommand } from '../../../tests/oracle/rig';
 import { createPcmCache } from './pcmCache';
-import { CELL, METERED, ringBuffer, ringOver, SLOT, slotMeters, SLOTS, slotOf, slotsIn } from './ring';
+import { CELL, METERED, REDUCED, ringBuffer, ringOver, shownIn, SLOT, slotMeters, SLOTS, slotOf, slotReductions, slotsIn } from './ring';
 
 describe('ring', () => {
   it('lays its parts side by side without overlap, and wraps running numbers, negative ones too', () => {
@@ -16,6 +16,16 @@ describe('ring', () => {
     expect(slotMeters(ring, SLOTS - 1).length).toBe(METERED * 4);
     expect(Math.max(...Object.values(CELL))).toBeLessThan(ring.control.length);
     expect([slotOf(5), slotOf(SLOTS), slotOf(2 ** 31 - 1), slotOf(-1)]).toEqual([5, 0, SLOTS - 1, SLOTS - 1]);
+  });
+
+  it('names no more channels and inserts than a slot has cells for, in a session of any size', () => {
+    const [ring, many] = [ringOver(ringBuffer()), Array.from({ length: 9000 }, (_, i) => `c${i}`)];
+    const { ids, inserts } = shownIn(many, many);
+    expect(slotMeters(ring, 3)[ids.length * 4 - 1]).toBe(0);
+    expect(slotReductions(ring, 3)[inserts.length - 1]).toBe(0);
+    expect([ids.length, inserts.length]).toEqual([METERED, REDUCED]);
+    // 2,000 channels, an output pair and what sends take before the fader all have theirs.
+    expect(shownIn(many.slice(0, 2300), []).ids).toHaveLength(2300);
   });
 });
 

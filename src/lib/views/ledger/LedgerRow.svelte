@@ -51,7 +51,9 @@
   /** What its lane makes of the fader, where one plays. */
   const moving = $derived(now.fader(line.id));
   const fader = $derived(moving ?? channel.faderDb);
-  const pan = $derived(now.pan(line.id));
+  const led = $derived(now.pan(line.id));
+  const pan = $derived(led ?? channel.pan);
+  const right = $derived(now.of({ channelId: line.id, of: 'panRight' }) ?? channel.panRight ?? 0);
   const shut = $derived(now.muted(line.id));
   const reached = $derived(linking.reached(line.id));
   const held = $derived.by(() => {
@@ -147,21 +149,21 @@
       ondefault={() => actions.setFaders(targets(), 0)}
     />
   </div>
-  <div role="gridcell" class="pan" data-moves="pan" data-of={line.id}>
+  <div role="gridcell" class="pan" class:laned={led !== null} data-moves="pan" data-of={line.id}>
     {#if !vca}<span class="track"
-        ><span class="tick" style:left="{50 + (pan ?? channel.pan) / 2}%"></span>{#if pinned && channel.panRight !== null}<span
+        ><span class="tick" style:left="{50 + pan / 2}%"></span>{#if pinned && channel.panRight !== null}<span
             class="tick"
-            style:left="{50 + channel.panRight / 2}%"
+            style:left="{50 + right / 2}%"
           ></span>{/if}</span
       >
       <NumberField
-        value={channel.pan}
-        text={pinned ? 'L|R' : panText(channel.pan)}
+        value={pan}
+        text={pinned ? 'L|R' : panText(pan)}
         label="Pan of {channel.name}"
         parse={parsePan}
         width={44}
-        dim={channel.pan === 0}
-        onset={(pan) => actions.pans(targets(), pan)}
+        dim={pan === 0}
+        onset={(to) => actions.pans(targets(), to)}
         onnudge={(by, fine) => actions.panBy(targets(), by * (fine ? 1 : 5), nudgeGesture())}
         ondefault={() => actions.pans(targets(), 0)}
       />{/if}

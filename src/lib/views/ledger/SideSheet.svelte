@@ -75,7 +75,8 @@
         </select>
       </div>
       {#each inserts as insert, i (insert.id)}
-        <section class="insert" class:bypassed={insert.bypass}>
+        {@const played = now.insert(insert)}
+        <section class="insert" class:bypassed={played.bypass}>
           <div class="bar">
             <strong
               >{titleOf(insert.type)}
@@ -86,9 +87,9 @@
             <button
               data-moves="bypass"
               data-of={channel.id}
-              aria-pressed={insert.bypass}
-              onclick={() => store.act([{ do: 'inserts.bypass', ids: [insert.id], on: !insert.bypass }])}
-              >{insert.bypass ? 'Bypassed' : 'Bypass'}</button
+              aria-pressed={played.bypass}
+              onclick={() => store.act([{ do: 'inserts.bypass', ids: [insert.id], on: !played.bypass }])}
+              >{played.bypass ? 'Bypassed' : 'Bypass'}</button
             >
             <button
               title="Earlier in the chain"
@@ -99,7 +100,7 @@
             <button title="To other channels, with its key" onclick={() => oncopy(insert.id)}>Copy…</button>
             <button onclick={() => store.act([{ do: 'inserts.remove', id: insert.id }])}>Remove</button>
           </div>
-          {#if insert.type === 'eq'}<EqEditor {insert} rate={store.settings.rate} />{:else}<ParamEditor {insert} />{/if}
+          {#if insert.type === 'eq'}<EqEditor insert={played} rate={store.settings.rate} />{:else}<ParamEditor insert={played} />{/if}
         </section>
       {:else}
         <p class="hint">None. A reverb for many tracks goes on a return that they share.</p>

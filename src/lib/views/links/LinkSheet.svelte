@@ -11,7 +11,7 @@
   import MemberRow from './MemberRow.svelte';
 
   let { link }: { link: Link } = $props();
-  const { store, selection } = useDesk();
+  const { store, selection, now } = useDesk();
   let naming = $state<'name' | 'badge' | null>(null);
   /** Whether the next keys become the group's own. */
   let listening = $state(false);
@@ -128,7 +128,7 @@
       <MemberRow
         {channel}
         group={link.name}
-        level={channel.faderDb}
+        level={now.fader(id) ?? channel.faderDb}
         onout={() => store.act([{ do: 'links.members', id: link.id, remove: [id] }])}
       >
         {#if link.attributes.includes('pan')}

@@ -10,7 +10,8 @@
   import { valueAtHeight, valueText } from './laneScale';
   import type { Lanes } from './lanes.svelte';
   import PlaysButton from './PlaysButton.svelte';
-  import { EDGE, paintLane, yOf, type LanePicture } from './paintLane';
+  import { fitted, paintsOf, type Paints } from './canvas';
+  import { EDGE, paintLane, yOf } from './paintLane';
   import type { TimeSpan } from './span.svelte';
 
   type Props = {
@@ -38,22 +39,16 @@
   const own = $derived(height);
   const NOTHING: ReadonlySet<number> = new Set();
 
-  let paints: LanePicture['paints'] | null = null;
+  let paints: Paints | null = null;
   $effect(() => {
     void [dark, colour];
-    if (!canvas) return;
-    const styles = getComputedStyle(canvas);
-    const of = (name: string) => styles.getPropertyValue(name).trim();
-    paints = { family: styles.color, ink: of('--ink'), muted: of('--muted'), line: of('--hair'), sheet: of('--sheet'), kelp: of('--kelp') };
+    if (canvas) paints = paintsOf(canvas, '--sheet');
   });
   $effect(() => {
     void [dark, colour];
     const { from, perPixel, width } = span;
     if (!canvas || !paints || !lane || !kind) return;
-    const scale = window.devicePixelRatio || 1;
-    const [wide, tall] = [Math.round(width * scale), Math.round((own - 1) * scale)];
-    if (canvas.width !== wide) canvas.width = wide;
-    if (canvas.height !== tall) canvas.height = tall;
+    const scale = fitted(canvas, width, own - 1);
     paintLane(canvas, {
       ...{ from, perPixel, width, height: own - 1, scale, grid, kind, points, stroke, paints },
       plays: lane.plays,

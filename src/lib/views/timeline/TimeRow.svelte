@@ -8,7 +8,8 @@
   import type { Line } from '../ledger/rows';
   import type { TimeRange } from './edits.svelte';
   import type { Lanes } from './lanes.svelte';
-  import { paintRow, type Paints } from './paint';
+  import { fitted, paintsOf, type Paints } from './canvas';
+  import { paintRow } from './paint';
   import type { TimeSpan } from './span.svelte';
   import { COLUMNS } from './sums';
 
@@ -60,27 +61,13 @@
   let paints: Paints | null = null;
   $effect(() => {
     void [dark, colour];
-    if (!canvas) return;
-    const styles = getComputedStyle(canvas);
-    const of = (name: string) => styles.getPropertyValue(name).trim();
-    paints = {
-      family: styles.color,
-      ink: of('--ink'),
-      muted: of('--muted'),
-      line: of('--hair'),
-      sheet: of('--paper'),
-      kelp: of('--kelp'),
-      persimmon: of('--persimmon')
-    };
+    if (canvas) paints = paintsOf(canvas, '--paper');
   });
   $effect(() => {
     void [dark, colour, arrivals];
     const { from, perPixel, width } = span;
     if (!canvas || !paints || !channel) return;
-    const scale = window.devicePixelRatio || 1;
-    const [wide, tall] = [Math.round(width * scale), Math.round((own - 1) * scale)];
-    if (canvas.width !== wide) canvas.width = wide;
-    if (canvas.height !== tall) canvas.height = tall;
+    const scale = fitted(canvas, width, own - 1);
     paintRow(canvas, {
       ...{ from, perPixel, width, height: own - 1, scale, clips, grid, proposals, samples, paints },
       selected: chosen,

@@ -100,7 +100,7 @@
   const hands = createHands({ desk, edits, span, body: () => body ?? null, order: () => order });
   const empty = $derived.by(() => {
     store.watchClips();
-    return endOf(store.session) === 0;
+    return endOf(store.session) === 0 && store.allLanes.length === 0;
   });
 
   const ruler = $derived(rulerLines(store.settings, span.from, span.perPixel, span.width));

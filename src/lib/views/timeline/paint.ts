@@ -5,18 +5,10 @@ import type { Clip, Media } from '$core/session/entities';
 import { clipEnd } from '$core/session/joints';
 import { firstAfter } from '$core/session/timeline';
 import type { SampleBlocks } from '$lib/state/samples';
+import type { Paints } from './canvas';
 import { extremes, levelFor, reach } from './picture';
 import { box, column, pixelOf, pixelsOf, type Pixels } from './pixels';
 
-export type Paints = {
-  readonly family: string;
-  readonly ink: string;
-  readonly muted: string;
-  readonly line: string;
-  readonly sheet: string;
-  readonly kelp: string;
-  readonly persimmon: string;
-};
 export type Window = { readonly from: number; readonly perPixel: number; readonly width: number; readonly height: number };
 /** Amplitudes along the timeline, each for so many frames. */
 export type Sum = { readonly levels: Float32Array; readonly step: number };

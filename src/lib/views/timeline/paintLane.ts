@@ -3,6 +3,7 @@ import { valueAt } from '$core/lanes/course';
 import type { LaneKind } from '$core/lanes/kinds';
 import type { Point } from '$core/session/entities';
 import { firstAfter } from '$core/session/timeline';
+import type { Paints } from './canvas';
 import { heightOf } from './laneScale';
 
 /** Pixels that are left free above and below. */
@@ -23,14 +24,7 @@ export type LanePicture = {
   readonly chosen: ReadonlySet<number>;
   readonly stroke: readonly { readonly at: number; readonly value: number }[];
   readonly range: { readonly from: number; readonly to: number } | null;
-  readonly paints: {
-    readonly family: string;
-    readonly muted: string;
-    readonly line: string;
-    readonly sheet: string;
-    readonly kelp: string;
-    readonly ink: string;
-  };
+  readonly paints: Paints;
 };
 
 export const yOf = (kind: LaneKind, value: number, height: number): number => height - EDGE - heightOf(kind, value) * (height - 2 * EDGE);
