@@ -25,7 +25,7 @@ const ARROWS = {
   'core/organise': ['core/session', 'core/commands', 'core/processors', 'core/formats', 'core/routing'],
   demo: ['core/session', 'core/commands'],
   files: ['core'],
-  cli: ['core', 'files'],
+  cli: ['core', 'files', 'src/lib/server'],
   'src/lib/server': ['core', 'files', 'demo'],
   'src/lib/workers': ['core'],
   'src/lib/state': ['core', 'src/lib/workers'],

@@ -5,7 +5,9 @@ import { defineConfig } from 'vite';
 const threads = ['ahead', 'analyse', 'convert', 'database', 'measure', 'passphrase', 'print', 'render', 'synthesise', 'unpack'];
 
 export default defineConfig({
-  resolve: { alias: { $core: path.resolve('core'), $files: path.resolve('files'), $demo: path.resolve('demo') } },
+  resolve: {
+    alias: { $core: path.resolve('core'), $files: path.resolve('files'), $demo: path.resolve('demo'), $lib: path.resolve('src/lib') }
+  },
   build: {
     ssr: true,
     target: 'node20',

@@ -1,9 +1,14 @@
 // The command line as a shell sees it: files in, a package, a print, exit status and messages.
 import { execFileSync, spawnSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { afterAll, beforeAll, expect, it } from 'vitest';
+import { openDatabase } from '$lib/server/db/database';
+import { migrate } from '$lib/server/db/migrate';
+import { lockDirectory } from '$lib/server/lock';
+import { openMediaStore } from '$lib/server/media';
+import { createSessions } from '$lib/server/sessions';
 
 let folder = '';
 const isotaxis = (...args: string[]) => {
@@ -161,3 +166,62 @@ it('sorts a package by rule, by rules of one’s own, and says what no rule took
   writeFileSync(rules, '{');
   expect(isotaxis('sort', zip, '--out', path.join(folder, 'x.zip'), '--rules', rules).stderr).toContain('is not JSON');
 });
+
+it('backs everything up and restores it, on data that nobody else uses', async () => {
+  const here = path.join(folder, 'data');
+  const there = path.join(folder, 'other');
+  const on = (data: string, ...args: string[]) => {
+    const { status, stdout, stderr } = spawnSync('node', ['cli/isotaxis.mjs', ...args], {
+      ...{ encoding: 'utf8', timeout: 60_000, env: { ...process.env, ISOTAXIS_DATA: data, DATABASE_URL: '' } }
+    });
+    return { status, stdout, stderr };
+  };
+  const names = async (data: string) => {
+    const database = await openDatabase(path.join(data, 'database'), '');
+    const rows = await database.query('select id, removed_at is null as here from session order by id');
+    await database.close();
+    return rows.map((row) => [row.id, row.here]);
+  };
+  mkdirSync(path.join(here, 'database'), { recursive: true });
+  const database = await openDatabase(path.join(here, 'database'), '');
+  await migrate(database);
+  const media = await openMediaStore(here);
+  const file = readFileSync(path.join(folder, 'in', 'a 10.wav'));
+  const added = await media.add('a 10.wav', new Blob([file]).stream(), 48000, false);
+  if (!added.ok) throw new Error(added.error.message);
+  const sessions = createSessions(database);
+  await sessions.create('one', { name: 'One' });
+  const track = { do: 'tracks.add', tracks: [{ id: 't', name: 'T', colour: 0, media: added.value.media }] } as const;
+  expect((await sessions.carryOut('one', { base: 0, id: '1', commands: [track] })).ok).toBe(true);
+  await media.close();
+  await database.close();
+
+  const backup = path.join(folder, 'all.zip');
+  const release = await lockDirectory(here);
+  for (const command of ['backup', 'restore'])
+    expect(on(here, command, backup)).toMatchObject({
+      status: 1,
+      stderr: expect.stringMatching(/Another Isotaxis .* is using .*data/) as string
+    });
+  await release();
+  expect(on(here, 'backup', backup, '--json').stdout).toContain(`"file":"${backup}"`);
+  expect(on(there, 'restore', backup)).toMatchObject({
+    status: 0,
+    stdout: expect.stringContaining('1 sessions, 1 recordings, 0 prints') as string
+  });
+  expect(await names(there)).toEqual([['one', true]]);
+  const { sha256 } = added.value.media;
+  expect(readFileSync(path.join(there, 'media', sha256.slice(0, 2), `${sha256}.wav`)).equals(file)).toBe(true);
+  // Cut short, and not there.
+  writeFileSync(path.join(folder, 'cut.zip'), readFileSync(backup).subarray(0, 2000));
+  expect(on(there, 'restore', path.join(folder, 'cut.zip'))).toMatchObject({
+    status: 1,
+    stderr: expect.stringContaining('cut short') as string
+  });
+  expect(on(there, 'restore', path.join(folder, 'none.zip'))).toMatchObject({
+    status: 1,
+    stderr: expect.stringContaining('ENOENT') as string
+  });
+  expect(on(there, 'backup')).toMatchObject({ status: 2 });
+  expect(await names(there)).toEqual([['one', true]]);
+}, 60_000);

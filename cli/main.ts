@@ -7,6 +7,7 @@ import { info } from './info';
 import { sort } from './sort';
 import { FORMATS, type Format } from '$core/prints/order';
 import { print } from './print';
+import { backup, restore } from './backup';
 import { traceChannel } from './trace';
 import { Failure } from './failure';
 
@@ -29,6 +30,11 @@ const HELP = `isotaxis: organise and print multitrack sessions
       prints the mix if nothing is chosen; the stems, the sum that comes into the mix bus (--input), tracks through their inserts
       (--raw), versions, and any track, bus, return or cue by name. 16 bit is dithered (TPDF). Stems with the input, and with the mix,
       are proved to add up: if they do not, the exit status is 1
+  isotaxis backup FILE [--json]
+      writes everything in ISOTAXIS_DATA into one file: sessions with their undo history, recordings, prints, templates
+  isotaxis restore FILE [--json]
+      brings it back into ISOTAXIS_DATA; sessions that are there and are otherwise in the backup, or not in it, go into the bin.
+      Both need the directory for themselves: stop Isotaxis first
 
   --json writes one JSON object to standard output. Messages go to standard error.
   Exit status: 0 done, 1 it could not be done, 2 the command was not understood.
@@ -137,6 +143,11 @@ async function run(args: readonly string[], kernel: string): Promise<number> {
     const { result, text, held } = await print(needed(subject, 'the package'), needed(values.out, '--out'), choice, kernel);
     say(result, text);
     return held ? 0 : 1;
+  }
+  if (command === 'backup' || command === 'restore') {
+    const { result, text } = await (command === 'backup' ? backup : restore)(needed(subject, 'the file'));
+    say(result, text);
+    return 0;
   }
   throw new UsageError(`there is no command “${command}”.`);
 }

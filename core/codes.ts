@@ -50,6 +50,7 @@ export const CODES = {
   'not-json': 422,
   'not-midi': 422,
   'not-a-number': 422,
+  'not-a-backup': 422,
   'not-a-package': 422,
   'not-a-session': 422,
   'not-a-template': 422,

@@ -5,12 +5,13 @@ import { createWriteStream, mkdirSync } from 'node:fs';
 import path from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { Readable } from 'node:stream';
-import yauzl from 'yauzl';
+import type yauzl from 'yauzl';
 import yazl from 'yazl';
 import { readDocument, writeDocument } from '$core/formats/document';
 import { ok, refuse, type Refusal, type Result } from '$core/result';
 import type { Session } from '$core/session/entities';
 import { hashOf, headerOf } from './intake';
+import { entriesOf, openZip, streamOf, textOf } from './zip';
 
 const MOST_ENTRIES = 20_000;
 /** 2,000 channels with 24 sends each take 15 MB. */
@@ -74,29 +75,8 @@ export async function openPackage(file: string, folder: string, { audio = true }
   }
 }
 
-const openZip = (file: string): Promise<yauzl.ZipFile> =>
-  new Promise((resolve, reject) =>
-    yauzl.open(file, { lazyEntries: true, autoClose: false, strictFileNames: true }, (error, zip) => (error ? reject(error) : resolve(zip)))
-  );
-
-async function entriesOf(zip: yauzl.ZipFile): Promise<yauzl.Entry[]> {
-  if (zip.entryCount > MOST_ENTRIES) stop('too-large', `The package has ${zip.entryCount} entries; at most ${MOST_ENTRIES} are read.`);
-  const entries: yauzl.Entry[] = [];
-  return new Promise((resolve, reject) => {
-    zip.on('error', reject);
-    zip.on('end', () => resolve(entries));
-    zip.on('entry', (entry: yauzl.Entry) => {
-      entries.push(entry);
-      zip.readEntry();
-    });
-    zip.readEntry();
-  });
-}
-
-const streamOf = (zip: yauzl.ZipFile, entry: yauzl.Entry): Promise<Readable> =>
-  new Promise((resolve, reject) => zip.openReadStream(entry, (error, stream) => (error ? reject(error) : resolve(stream))));
-
 async function readEntries(zip: yauzl.ZipFile, folder: string, audio: boolean): Promise<Result<Opened>> {
+  if (zip.entryCount > MOST_ENTRIES) stop('too-large', `The package has ${zip.entryCount} entries; at most ${MOST_ENTRIES} are read.`);
   const entries = await entriesOf(zip);
   let total = 0;
   for (const { fileName, uncompressedSize, compressedSize } of entries) {
@@ -141,10 +121,4 @@ async function readEntries(zip: yauzl.ZipFile, folder: string, audio: boolean): 
     if ((await hashOf(target)) !== sha256)
       return refuse('damaged', 'A recording in the package was changed: its hash is not its name. Copy or export the package again.');
   return ok({ session: session.value, files, mended });
-}
-
-async function textOf(stream: Readable): Promise<string> {
-  const parts: Buffer[] = [];
-  for await (const part of stream) parts.push(part as Buffer);
-  return Buffer.concat(parts).toString('utf8');
 }

@@ -10,6 +10,9 @@ import { migrate } from '../../src/lib/server/db/migrate';
 import { createLibrary } from '../../src/lib/server/library';
 import { openMediaStore } from '../../src/lib/server/media';
 import { openPrints } from '../../src/lib/server/prints';
+import { createBackups } from '../../src/lib/server/backup/backups';
+import { createShelf } from '../../src/lib/server/shelf';
+import { createStorage } from '../../src/lib/server/storage';
 import { createSessions } from '../../src/lib/server/sessions';
 import { handle, handleError } from '../../src/hooks.server';
 import { freshDatabase } from '../database';
@@ -38,6 +41,7 @@ export type Asked = { readonly method?: string; readonly body?: BodyInit | null;
 
 export async function openInProcess(): Promise<{
   readonly app: App;
+  readonly directory: string;
   readonly ask: (address: string, asked?: Asked) => Promise<Response>;
   /** What went wrong here and was told as a 500. */
   readonly faults: readonly unknown[];
@@ -52,7 +56,13 @@ export async function openInProcess(): Promise<{
   const sessions = createSessions(database, { recording: async (sha256) => (await media.stored(sha256))?.info ?? null });
   const prints = await openPrints(directory, database, media);
   const door = await makeDoor('127.0.0.1', '', [], { verify: () => Promise.resolve(false) });
-  const app: App = { database, sessions, media, prints, door, library: createLibrary(database), close: () => Promise.resolve() };
+  const shelf = createShelf(database, sessions, media, prints);
+  const storage = createStorage(directory, database, sessions, media, prints);
+  const app: App = {
+    ...{ database, sessions, media, prints, door, library: createLibrary(database), shelf, storage },
+    backups: createBackups({ directory, database, media, sessions }, prints, storage),
+    close: () => Promise.resolve()
+  };
   const holder = globalThis as { isotaxis?: Promise<App> };
   holder.isotaxis = Promise.resolve(app);
   const faults: unknown[] = [];
@@ -88,6 +98,7 @@ export async function openInProcess(): Promise<{
   };
   return {
     app,
+    directory,
     ask,
     faults,
     close: async () => {

@@ -3,6 +3,7 @@ import path from 'node:path';
 import { mkdirSync } from 'node:fs';
 import pino from 'pino';
 import { Piscina } from 'piscina';
+import { createBackups, type Backups } from './backup/backups';
 import { openDatabase, type Database } from './db/database';
 import { migrate } from './db/migrate';
 import { createLibrary, type Library } from './library';
@@ -13,6 +14,8 @@ import { builtFile, dataDirectory } from './paths';
 import { openPrints, type Prints } from './prints';
 import { createSessions, type Sessions } from './sessions';
 import { seedDemo } from './seed';
+import { createShelf, type Shelf } from './shelf';
+import { createStorage, type Storage } from './storage';
 import { takeBack } from './taking';
 
 export type App = {
@@ -21,6 +24,9 @@ export type App = {
   readonly media: MediaStore;
   readonly library: Library;
   readonly prints: Prints;
+  readonly shelf: Shelf;
+  readonly storage: Storage;
+  readonly backups: Backups;
   readonly door: Door;
   readonly close: () => Promise<void>;
 };
@@ -56,14 +62,21 @@ async function openApp(): Promise<App> {
     take: (...what) => takeBack({ sessions, media }, ...what)
   });
   await seedDemo(database, sessions, media);
+  const shelf = createShelf(database, sessions, media, prints);
+  await shelf.empty();
+  const storage = createStorage(directory, database, sessions, media, prints);
   return {
     database,
     sessions,
     library: createLibrary(database),
     media,
     prints,
+    shelf,
+    storage,
+    backups: createBackups({ directory, database, media, sessions }, prints, storage),
     door,
     close: async () => {
+      shelf.close();
       await prints.close();
       await media.close();
       await database.close();

@@ -1,7 +1,7 @@
 // The content-addressed store of recordings: streamed in, checked, hashed, kept under their SHA-256; read back in spans.
 import { createHash, randomUUID } from 'node:crypto';
-import { closeSync, fsyncSync, openSync } from 'node:fs';
-import { mkdir, open, readdir, rename, rm, type FileHandle } from 'node:fs/promises';
+import { closeSync, fsyncSync, openSync, rmSync } from 'node:fs';
+import { mkdir, open, readdir, rename, rm, stat, type FileHandle } from 'node:fs/promises';
 import path from 'node:path';
 import { Piscina } from 'piscina';
 import { BYTES, planar } from '$core/formats/pcm';
@@ -43,7 +43,20 @@ export type MediaStore = {
   readonly peaksFile: (sha256: string) => string;
   /** Planar bytes of several recordings, each once, over the same frames; what lies past an end is left out. Null: that is too much at once. */
   readonly pcm: (shas: readonly string[], from: number, frames: number) => Promise<{ parts: PcmPart[]; chunks: Uint8Array[] } | null>;
+  /** Bytes of a recording with its peaks on disk; 0 where it is not there. */
+  readonly bytesOf: (sha256: string) => Promise<number>;
+  /** Every recording with its bytes. */
+  readonly all: () => Promise<KeptRecording[]>;
+  /** Marks recordings as going: for everyone they are not there any more, until they are kept after all, removed, or come in anew. */
+  readonly leave: (shas: readonly string[]) => Leaving;
   readonly close: () => Promise<void>;
+};
+export type KeptRecording = { readonly sha256: string; readonly bytes: number };
+export type Leaving = {
+  /** Takes the mark off those of which this is true. */
+  readonly keep: (wanted: (sha256: string) => boolean) => void;
+  /** Removes those still marked; which. */
+  readonly remove: () => Promise<KeptRecording[]>;
 };
 
 export async function openMediaStore(directory: string): Promise<MediaStore> {
@@ -72,6 +85,7 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
     const home = mediaFile(sha256);
     await mkdir(path.dirname(home), { recursive: true });
     syncFile(file);
+    leaving.delete(sha256);
     await rename(made, peaksFile(sha256));
     await rename(file, home);
     for (const each of [path.dirname(home), media]) syncDirectory(each);
@@ -83,10 +97,13 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
       return refuse('damaged', error.message);
     });
   const known = new Map<string, Stored>();
+  const sizes = new Map<string, number>();
+  const leaving = new Set<string>();
   const mediaFile = (sha256: string) => path.join(media, sha256.slice(0, 2), `${sha256}.wav`);
   const peaksFile = (sha256: string) => path.join(peaks, `${sha256}.peaks`);
 
   const stored = async (sha256: string): Promise<Stored | null> => {
+    if (leaving.has(sha256)) return null;
     const cached = known.get(sha256);
     if (cached) return cached;
     const file = mediaFile(sha256);
@@ -127,10 +144,55 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
     return placed.ok ? ok(null) : placed;
   };
 
+  const bytesOf = async (sha256: string): Promise<number> => {
+    const cached = sizes.get(sha256);
+    if (cached !== undefined) return cached;
+    const each = await Promise.all([mediaFile(sha256), peaksFile(sha256)].map(sizeOf));
+    if (each[0] > 0) sizes.set(sha256, each[0] + each[1]);
+    return each[0] + each[1];
+  };
+  const all = async (): Promise<KeptRecording[]> => {
+    const folders = (await readdir(media)).filter((name) => /^[0-9a-f]{2}$/.test(name));
+    const names = (await Promise.all(folders.map((folder) => readdir(path.join(media, folder))))).flat();
+    const shas = names.flatMap((name) => /^([0-9a-f]{64})\.wav$/.exec(name)?.[1] ?? []).sort();
+    return Promise.all(shas.map(async (sha256) => ({ sha256, bytes: await bytesOf(sha256) })));
+  };
+  const leave = (shas: readonly string[]): Leaving => {
+    const own = new Set(shas);
+    for (const sha256 of own) leaving.add(sha256);
+    const keep: Leaving['keep'] = (wanted) => {
+      for (const sha256 of [...own])
+        if (wanted(sha256)) {
+          own.delete(sha256);
+          leaving.delete(sha256);
+        }
+    };
+    return {
+      keep,
+      remove: async () => {
+        const removed: KeptRecording[] = [];
+        for (const sha256 of own) {
+          const bytes = await bytesOf(sha256);
+          // What has come in anew meanwhile is there again.
+          if (!leaving.has(sha256)) continue;
+          for (const file of [mediaFile(sha256), peaksFile(sha256)]) rmSync(file, { force: true });
+          known.delete(sha256);
+          sizes.delete(sha256);
+          removed.push({ sha256, bytes });
+        }
+        keep(() => true);
+        return removed;
+      }
+    };
+  };
+
   return {
     add,
     keep,
     stored,
+    bytesOf,
+    all,
+    leave,
     peaksFile,
     pcm: async (shas, from, frames) => {
       const found = await Promise.all([...new Set(shas)].map(async (sha256) => ({ sha256, entry: await stored(sha256) })));
@@ -145,6 +207,15 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
     close: () => pool.destroy()
   };
 }
+
+const sizeOf = async (file: string): Promise<number> => {
+  try {
+    return (await stat(file)).size;
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'ENOENT') return 0;
+    throw error;
+  }
+};
 
 const countOf = ({ info }: Stored, from: number, frames: number) => Math.max(0, Math.min(frames, info.frames - from));
 const spanBytes = (entry: Stored, from: number, frames: number) =>
@@ -177,7 +248,7 @@ async function readFully(handle: FileHandle, into: Uint8Array, at: number): Prom
  * Writes a body to disk as it arrives, and forces it there; its SHA-256. What cannot be kept is still read to its end: a sender
  * who is cut off never hears why.
  */
-export async function receive(body: ReadableStream<Uint8Array>, file: string): Promise<Result<string>> {
+export async function receive(body: ReadableStream<Uint8Array>, file: string, most = MAX_BYTES): Promise<Result<string>> {
   const hash = createHash('sha256');
   const handle = await open(file, 'wx');
   let size = 0;
@@ -185,7 +256,7 @@ export async function receive(body: ReadableStream<Uint8Array>, file: string): P
   try {
     for await (const chunk of piecesOf(body)) {
       size += chunk.length;
-      if (size > MAX_BYTES) return refuse('too-large', 'The file is larger than 64 GB. Split it first.');
+      if (size > most) return refuse('too-large', `The file is larger than ${Math.round(most / 2 ** 30)} GB. Split it first.`);
       if (failure !== null) continue;
       hash.update(chunk);
       try {

@@ -32,6 +32,12 @@ export type Prints = {
   /** Stops a print that runs or waits; refused where there is no print of this id. */
   readonly cancel: (id: string) => Promise<Result<null>>;
   readonly remove: (id: string) => Promise<Result<null>>;
+  /** Stops every print of a session that runs or waits. */
+  readonly cancelAll: (sessionId: string) => Promise<void>;
+  /** Recordings that prints under way read, by SHA-256. */
+  readonly reading: () => readonly string[];
+  /** Removes the folder of a job that is no longer known, once nobody reads it. */
+  readonly sweep: (id: string) => Promise<void>;
   /** A finished job's file on disk; `name` is what it is called. */
   readonly file: (id: string, fileId: string) => Promise<{ readonly file: string; readonly name: string } | null>;
   readonly shape: (id: string, fileId: string) => Promise<Shape | null>;
@@ -57,7 +63,7 @@ const RETRY_MS = 1000;
 const MOST_WAITING = 50;
 
 type Waiting = { readonly id: string; readonly sessionId: string; readonly job: PrintJob };
-type Running = { readonly id: string; readonly worker: Worker; share: number; readonly began: number };
+type Running = Waiting & { readonly worker: Worker; share: number; readonly began: number };
 
 /** "6 stems, mix-bus input, mix, 5 versions" */
 function summary(files: readonly PlannedFile[]): string {
@@ -107,13 +113,15 @@ export async function openPrints(
     return place < 0 ? undefined : { before: place + (running ? 1 : 0), share: 0, began: null };
   };
 
+  const underWay = (): readonly Waiting[] => (running ? [running, ...waiting] : waiting);
+
   /** The next begins once nothing runs. */
   const advance = () => {
     const next = running || closing ? undefined : waiting.shift();
     if (!next) return;
     const { id, sessionId, job } = next;
     const worker = new Worker(builtFile('threads/print.js'), { workerData: job });
-    const own: Running = { id, worker, share: 0, began: Date.now() };
+    const own: Running = { ...next, worker, share: 0, began: Date.now() };
     running = own;
     /** The print is over once the database knows; while it is away it is asked again. */
     const end = async (ending: Ending): Promise<void> => {
@@ -234,6 +242,11 @@ export async function openPrints(
       await clear(id);
       return ok(null);
     },
+    cancelAll: async (sessionId) => {
+      for (const { id } of underWay().filter((each) => each.sessionId === sessionId)) await cancel(id);
+    },
+    reading: () => underWay().flatMap(({ job }) => job.document.media.map(({ sha256 }) => String(sha256))),
+    sweep: clear,
     file: async (id, fileId) => {
       const [row] = await database.query('select name from print_file where job_id = $1 and id = $2', [id, fileId]);
       return row ? { file: path.join(folderOf(id), String(row.name)), name: String(row.name) } : null;

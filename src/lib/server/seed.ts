@@ -26,7 +26,7 @@ const DEMOS: readonly (readonly [id: string, name: string, commands: (ids: strin
 export async function seedDemo(database: Database, sessions: Sessions, media: MediaStore): Promise<void> {
   const made = await database.query("select 1 from library where kind = 'demo'");
   if (made.length) return;
-  const ids: readonly string[] = (await sessions.list()).map(({ id }) => id);
+  const ids = (await database.query('select id from session')).map(({ id }) => String(id));
   const missing = DEMOS.filter(([id]) => !ids.includes(id));
   // Sessions of somebody's own are there: the demo was made by an older version, and taken away since.
   const theirs = ids.length > 0 && missing.length === DEMOS.length;

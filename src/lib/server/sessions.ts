@@ -9,11 +9,11 @@ import { fits } from '$core/formats/gate';
 import { ok, refuse, type Result } from '$core/result';
 import type { Answer, Done, News } from '$core/sync/wire';
 import { completed, tableNames } from '$core/session/tables';
-import { DISK_FULL, isDiskFull } from './failures';
+import { DISK_FULL, isDiskFull, Refused } from './failures';
 import type { Database, Query } from './db/database';
 import { readSession, writeChanges } from './db/rows';
 
-export const NO_SESSION = 'This session is no longer here. Open another.';
+export const NO_SESSION = 'This session is no longer here. It may lie in the bin: the sessions page shows both.';
 /** Entries kept per session; older ones can no longer be undone. */
 const HISTORY_LENGTH = 500;
 /** Batches kept so that a page can be told what it missed. */
@@ -28,13 +28,14 @@ export type { Done, News };
 export type Outcome = Answer;
 
 export type OpenSession = { readonly id: string; revision: number; readonly session: Session; entries: Entry[] };
-export type SessionBrief = { readonly id: string; readonly name: string; readonly channels: number };
 
 /** Is told of a batch. What it throws, at once or later, is its own misfortune: it is told nothing more. */
 export type Listener = (news: News) => void | Promise<void>;
+/** Why a session is no longer told of: it went into the bin, it is gone for good, or another state of it took its place. */
+export type Ended = 'bin' | 'gone' | 'replaced';
+type Follower = { readonly listener: Listener; readonly ended: (why: Ended) => void };
 
 export type Sessions = {
-  readonly list: () => Promise<SessionBrief[]>;
   readonly create: (id: string, settings: Partial<Settings> & { name: string }) => Promise<void>;
   readonly open: (id: string) => Promise<OpenSession | null>;
   /** `aside` leaves the undo history as it is: what players do is not the engineer’s to take back. */
@@ -45,8 +46,18 @@ export type Sessions = {
    * Tells `listener` of every batch from now on, and answers with those since `base`, or null where they are no longer known.
    * The two do not overlap and leave nothing out.
    */
-  readonly follow: (id: string, base: number, listener: Listener) => Promise<{ missed: News[] | null; stop: () => void }>;
-  readonly remove: (id: string) => Promise<void>;
+  readonly follow: (
+    id: string,
+    base: number,
+    listener: Listener,
+    ended?: (why: Ended) => void
+  ) => Promise<{ missed: News[] | null; stop: () => void }>;
+  /** Whether somebody is told of this session now. */
+  readonly isFollowed: (id: string) => boolean;
+  /** Does something to a session as a whole, between two batches; who follows it hears where it ended by that. */
+  readonly between: <T>(id: string, work: () => Promise<{ readonly result: T; readonly ended?: Ended }>) => Promise<T>;
+  /** Does something to any sessions while no batch is under way; what `ended` names is told to whoever follows. */
+  readonly exclusively: <T>(work: () => Promise<{ readonly result: T; readonly ended: ReadonlyMap<string, Ended> }>) => Promise<T>;
 };
 
 /** What sessions need of the rest of the server: whom to tell of listeners that broke, and what a recording in the store is. */
@@ -60,9 +71,11 @@ const ALIKE = ['rate', 'channels', 'frames', 'encoding'] as const;
 export function createSessions(database: Database, { failed = () => {}, recording }: Surroundings = {}): Sessions {
   const cache = new Map<string, Promise<OpenSession | null>>();
   const turns = new Map<string, Promise<unknown>>();
-  const followers = new Map<string, Set<Listener>>();
+  const followers = new Map<string, Set<Follower>>();
+  /** What everybody waits for. */
+  let closed: Promise<unknown> = Promise.resolve();
   const inTurn = <T>(id: string, work: () => Promise<T>): Promise<T> => {
-    const result = (turns.get(id) ?? Promise.resolve()).then(work);
+    const result = Promise.all([turns.get(id), closed]).then(work);
     turns.set(
       id,
       result.catch(() => undefined)
@@ -73,15 +86,20 @@ export function createSessions(database: Database, { failed = () => {}, recordin
   /** What is committed stays so, whatever becomes of those who are told. */
   const tellAll = (id: string, news: News) => {
     const list = followers.get(id);
-    for (const listener of list ?? [])
-      new Promise((resolve) => resolve(listener(news))).catch((error: unknown) => {
-        list?.delete(listener);
+    for (const follower of list ?? [])
+      new Promise((resolve) => resolve(follower.listener(news))).catch((error: unknown) => {
+        list?.delete(follower);
         failed(error);
       });
   };
+  const endFor = (id: string, why: Ended) => {
+    cache.delete(id);
+    for (const { ended } of followers.get(id) ?? []) ended(why);
+    followers.delete(id);
+  };
 
   const load = async (id: string): Promise<OpenSession | null> => {
-    const [row] = await database.query('select revision from session where id = $1', [id]);
+    const [row] = await database.query('select revision from session where id = $1 and removed_at is null', [id]);
     if (!row) return null;
     return database.transaction(async (query) => ({
       id,
@@ -128,6 +146,7 @@ export function createSessions(database: Database, { failed = () => {}, recordin
     try {
       await database.transaction(async (query) => {
         await writeChanges(query, id, state.session, changes);
+        await stillKept(changes);
         await writeEntries(query, id, state.entries, entries);
         const revision = state.revision + 1;
         await query('insert into batch (session_id, revision, id, changes) values ($1, $2, $3, $4::jsonb)', [
@@ -143,12 +162,13 @@ export function createSessions(database: Database, { failed = () => {}, recordin
             revision - BATCHES_KEPT
           ]);
         const name = state.session.settings.get('settings')!.name;
-        await query('update session set revision = $2, name = $3 where id = $1', [id, revision, name]);
+        await query('update session set revision = $2, name = $3, changed_at = now() where id = $1', [id, revision, name]);
       });
     } catch (error) {
       commit(state.session, undo);
       cache.delete(id);
       if (isDiskFull(error)) return refuse('disk-full', DISK_FULL);
+      if (error instanceof Refused) return { ok: false, error: error.refusal };
       throw error;
     }
     state.revision += 1;
@@ -179,6 +199,16 @@ export function createSessions(database: Database, { failed = () => {}, recordin
     return ok(null);
   };
 
+  /** Says whether recordings are still there once their rows are written: what nothing referred to may be going at this moment. */
+  const stillKept = async (changes: readonly Change[]): Promise<void> => {
+    for (const { table, before, after } of changes) {
+      if (table !== 'media' || before !== null || after === null || !recording) continue;
+      const { name, sha256 } = after as unknown as Media;
+      if (!(await recording(sha256)))
+        throw new Refused({ code: 'missing', message: `The audio of ${name} has just been removed from the store. Import it again.` });
+    }
+  };
+
   const adopt = (id: string, session: Session) =>
     database.transaction(async (query) => {
       await query('insert into session (id, name) values ($1, $2)', [id, settingsOf(session).name]);
@@ -186,29 +216,24 @@ export function createSessions(database: Database, { failed = () => {}, recordin
       const own: Session = { ...session, cueToken: new Map() };
       const rows = tableNames.flatMap((table) => [...own[table]].map(([key, row]) => creation(table, key, row)));
       await writeChanges(query, id, own, rows);
+      await stillKept(rows);
     });
 
   return {
-    list: async () =>
-      (
-        await database.query(
-          `select id, name, (select count(*) from channel c where c.session_id = s.id and kind not in ('mix', 'vca'))::integer as channels
-           from session s order by created_at, id`
-        )
-      ).map((row) => ({ id: String(row.id), name: String(row.name), channels: Number(row.channels) })),
     create: (id, settings) => adopt(id, newSession(settings)),
     adopt,
     open,
     // One batch of a session at a time: each is planned on what the one before left.
     carryOut: (id, batch, aside = false) => inTurn(id, () => carryOut(id, batch, aside)),
-    follow: (id, base, listener) =>
+    follow: (id, base, listener, ended = () => {}) =>
       inTurn(id, async () => {
         const state = await open(id);
+        const follower = { listener, ended };
         const list = followers.get(id) ?? new Set();
-        followers.set(id, list.add(listener));
+        followers.set(id, list.add(follower));
         const stop = () => {
-          list.delete(listener);
-          if (list.size === 0) followers.delete(id);
+          list.delete(follower);
+          if (list.size === 0 && followers.get(id) === list) followers.delete(id);
         };
         const missed =
           state &&
@@ -218,9 +243,22 @@ export function createSessions(database: Database, { failed = () => {}, recordin
           }));
         return { missed: missed && missed.map((done) => ({ ...done, history: outlook(state.entries) })), stop };
       }),
-    remove: async (id) => {
-      await database.query('delete from session where id = $1', [id]);
-      cache.delete(id);
+    isFollowed: (id) => (followers.get(id)?.size ?? 0) > 0,
+    between: (id, work) =>
+      inTurn(id, async () => {
+        const { result, ended } = await work();
+        if (ended) endFor(id, ended);
+        return result;
+      }),
+    exclusively: (work) => {
+      const done = Promise.all([closed, ...turns.values()]).then(async () => {
+        const { result, ended } = await work();
+        cache.clear();
+        for (const [id, why] of ended) endFor(id, why);
+        return result;
+      });
+      closed = done.catch(() => undefined);
+      return done;
     }
   };
 }

@@ -1,4 +1,4 @@
-// GET: all sessions. POST { name, rate?, bpm?, template? }: a new one, empty or with a template's structure.
+// GET: all sessions with what there is of each; ?bin=1 those in the bin. POST { name, rate?, bpm?, template? }: a new one, empty or with a template's structure.
 import { json } from '@sveltejs/kit';
 import { sessionFrom } from '$core/organise/template';
 import { app } from '$lib/server/app';
@@ -18,7 +18,8 @@ const schema = yup.object({
   template: yup.string().max(120)
 });
 
-export const GET: RequestHandler = async () => json({ sessions: await (await app()).sessions.list() });
+export const GET: RequestHandler = async ({ url }) =>
+  json({ sessions: await (await app()).shelf.list(url.searchParams.get('bin') === '1') });
 
 export const POST: RequestHandler = async ({ request }) => {
   const body = await bodyOf(request);

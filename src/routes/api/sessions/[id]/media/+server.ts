@@ -9,7 +9,7 @@ import { noSession, refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
 export const PUT: RequestHandler = async ({ params, request, url }) => {
-  const { sessions, media } = await app();
+  const { sessions, media, storage } = await app();
   const state = await sessions.open(params.id);
   if (!state) return noSession();
   const name = cleaned((url.searchParams.get('name') ?? '').split(/[\\/]/).pop()!, 200) || 'unnamed.wav';
@@ -19,5 +19,6 @@ export const PUT: RequestHandler = async ({ params, request, url }) => {
   const added = await media.add(name, request.body, settingsOf(state.session).rate, convert, keep);
   if (!added.ok) return refused(added.error);
   const { media: row, timeReference } = added.value;
+  storage.arrived(params.id, row.sha256);
   return json({ ...row, timeReference }, { status: 201 });
 };

@@ -1,0 +1,20 @@
+// GET: everything as one file (ZIP), streamed. POST: restores one; what was here and is not in it, or otherwise, goes into the bin.
+import { Readable } from 'node:stream';
+import { json } from '@sveltejs/kit';
+import { app } from '$lib/server/app';
+import { refused } from '$lib/server/respond';
+import type { RequestHandler } from './$types';
+
+export const GET: RequestHandler = async () => {
+  const stream = await (await app()).backups.write();
+  const name = `isotaxis ${new Date().toISOString().slice(0, 10)}.backup.zip`;
+  return new Response(Readable.toWeb(stream) as ReadableStream, {
+    headers: { 'Content-Type': 'application/zip', 'Content-Disposition': `attachment; filename="${name}"`, 'Cache-Control': 'no-store' }
+  });
+};
+
+export const POST: RequestHandler = async ({ request }) => {
+  if (!request.body) return refused({ code: 'empty', message: 'The backup is empty. Choose its file again.' });
+  const restored = await (await app()).backups.restore(request.body);
+  return restored.ok ? json(restored.value) : refused(restored.error);
+};
