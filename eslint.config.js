@@ -63,7 +63,7 @@ const arrows = Object.entries(ARROWS).map(([folder, allowed]) => {
             {
               group,
               message: `${folder} may import from ${allowed.join(', ') || 'no other folder'} only.`,
-              allowTypeImports: folder === 'src/lib/views'
+              allowTypeImports: ['src/lib/views', 'src/lib/state'].includes(folder)
             }
           ]
         }

@@ -191,7 +191,7 @@ it('backs everything up and restores it, on data that nobody else uses', async (
   if (!added.ok) throw new Error(added.error.message);
   const sessions = createSessions(database);
   await sessions.create('one', { name: 'One' });
-  const track = { do: 'tracks.add', tracks: [{ id: 't', name: 'T', colour: 0, media: added.value.media }] } as const;
+  const track = { do: 'tracks.add' as const, tracks: [{ id: 't', name: 'T', colour: 0, media: added.value.media as never }] };
   expect((await sessions.carryOut('one', { base: 0, id: '1', commands: [track] })).ok).toBe(true);
   await media.close();
   await database.close();

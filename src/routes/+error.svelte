@@ -6,7 +6,7 @@
 <main>
   <h1>{page.status === 404 ? 'This is not here' : 'This did not work'}</h1>
   <p>{page.error?.message}</p>
-  <p><a href="/">Back to the first session</a></p>
+  <p><a href="/">All sessions</a></p>
 </main>
 
 <style>

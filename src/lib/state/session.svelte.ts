@@ -35,12 +35,15 @@ import type { Tree } from '$core/routing/graph';
 import { emptyOutbox, outlookOf, step, type Effect, type Event, type SetAside } from '$core/sync/outbox';
 import type { Answer, Batch, News } from '$core/sync/wire';
 import { soundness, type Soundness } from '$core/stems/soundness';
+import type { Result } from '$core/result';
 import { ask } from './api';
 import { forgetful, type OutboxKeeper } from './outbox';
 import { createSignals } from './signals.svelte';
 
 export type Saving = 'saved' | 'saving' | 'offline';
 export type SessionAnswer = { revision: number; document: SessionDocument; history: Outlook };
+/** Another page has put the session into the bin, or removed it for good. */
+export type Ended = 'bin' | 'gone';
 export type SessionStore = ReturnType<typeof createSessionStore>;
 
 /** How long a move waits for its picture before it is sent: the server works on the same processor. The outbox is kept already. */
@@ -65,6 +68,8 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
   let heard = () => 0;
   /** Whether somebody takes moves over, to write them. */
   let taken: (commands: readonly Command[]) => boolean = () => false;
+  /** Set once the session is no longer there to be changed. */
+  let ended = $state<Ended | null>(null);
   let notice = $state.raw<{ text: string; serial: number } | null>(null);
   let serial = 0;
 
@@ -88,6 +93,7 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
 
   const send = async (batch: Batch, base: number) => {
     const reply = await ask<Answer>('POST', `/api/sessions/${id}/commands`, { base, ...batch });
+    if (!reply.ok && reply.error.code === 'no-session') void findOut();
     dispatch({ is: 'answered', id: batch.id, answer: reply });
   };
 
@@ -127,13 +133,41 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
       return !next.refused;
     });
 
-  /** Listens to what other pages do, and takes up what pages that are gone have left unsent; returns how to stop. */
-  const follow = (): (() => void) => {
-    const events = new EventSource(`/api/sessions/${id}/events?since=${outbox.revision}`);
+  let events: EventSource | null = null;
+  const listen = () => {
+    events?.close();
+    events = new EventSource(`/api/sessions/${id}/events?since=${outbox.revision}`);
     events.onmessage = ({ data }) => dispatch({ is: 'heard', news: JSON.parse(data as string) as News });
     events.addEventListener('reset', reset);
+    events.addEventListener('ended', ({ data }) => {
+      ended = (JSON.parse(data as string) as { why: Ended }).why;
+      events?.close();
+    });
+    // Refused for good, and not only cut off.
+    events.onerror = () => events?.readyState === EventSource.CLOSED && void findOut();
+  };
+  /** Whether the session is still there: in the bin, or gone for good, where it is not. */
+  const findOut = async () => {
+    const here = await ask('GET', `/api/sessions/${id}`);
+    if (here.ok || here.error.code !== 'no-session') return;
+    const bin = await ask<{ sessions: { id: string }[] }>('GET', '/api/sessions?bin=1');
+    ended = bin.ok && bin.value.sessions.some((each) => each.id === id) ? 'bin' : 'gone';
+  };
+  /** Takes the session out of the bin and goes on. */
+  const bringBack = async (): Promise<Result<void>> => {
+    const answer = await ask<void>('POST', `/api/sessions/${id}/restore`);
+    if (!answer.ok) return answer;
+    ended = null;
+    listen();
+    say('The session is back.');
+    return answer;
+  };
+
+  /** Listens to what other pages do, and takes up what pages that are gone have left unsent; returns how to stop. */
+  const follow = (): (() => void) => {
+    listen();
     void keeper.adopt().then((batches) => batches.length && dispatch({ is: 'adopted', batches }));
-    return () => events.close();
+    return () => events?.close();
   };
 
   /** Carries commands out here and now, and on the server soon. Moves of one gesture are one undo entry. */
@@ -171,6 +205,10 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
     redo: () => turn('redo'),
     say,
     follow,
+    bringBack,
+    get ended() {
+      return ended;
+    },
     onChanges: (listener: (changes: readonly Change[]) => void) => {
       listeners.add(listener);
       return () => listeners.delete(listener);

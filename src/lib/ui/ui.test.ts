@@ -1,10 +1,40 @@
 // Numbers as people type and read them, the rail’s scale, and gain reduction as it is drawn.
 import { describe, expect, it, vi } from 'vitest';
-import { barText, dbText, panText, parseDb, parsePan, timeText } from './format';
+import { rateOf } from '../state/handed';
+import { agoText, barText, clockText, dbText, panText, parseDb, parsePan, sizeText, timeText } from './format';
 import { drawReductions, reduction } from './reductions';
 import { dbAt, railAt } from './scale';
 
 describe('numbers', () => {
+  it('says sizes, ages and lengths as people do', () => {
+    expect([0, 999, 1000, 48_200_000, 175_400_000, 2.5e12].map(sizeText)).toEqual([
+      '0 B',
+      '999 B',
+      '1.0 kB',
+      '48.2 MB',
+      '175 MB',
+      '2.5 TB'
+    ]);
+    const now = Date.parse('2026-11-27T12:00:00Z');
+    const ages = ['2026-11-27T11:59:30Z', '2026-11-27T11:58:00Z', '2026-11-27T09:00:00Z', '2026-11-26T11:00:00Z', '2026-12-27T12:00:00Z'];
+    expect(ages.map((moment) => agoText(moment, now))).toEqual(['just now', '2 minutes ago', '3 hours ago', 'yesterday', 'in 30 days']);
+    expect([0.4, 48, 187, 3729].map(clockText)).toEqual(['0:00', '0:48', '3:07', '1:02:09']);
+  });
+  it('tells the rate of the first WAV file that was chosen', async () => {
+    const wav = (rate: number, before: Uint8Array<ArrayBuffer>) => {
+      const fmt = new DataView(new ArrayBuffer(24));
+      [...'fmt '].forEach((letter, i) => fmt.setUint8(i, letter.charCodeAt(0)));
+      fmt.setUint32(4, 16, true);
+      fmt.setUint32(12, rate, true);
+      return new File([new Uint8Array(12), before, fmt.buffer], 'a.WAV');
+    };
+    // A chunk of odd length before it is followed by a byte of padding.
+    const odd = new Uint8Array([0x4a, 0x55, 0x4e, 0x4b, 3, 0, 0, 0, 1, 2, 3, 0]);
+    expect(await rateOf([new File(['x'], 'a.mp3'), wav(96_000, odd)])).toBe(96_000);
+    expect(await rateOf([wav(44_100, new Uint8Array())])).toBe(44_100);
+    expect(await rateOf([new File(['RIFF'], 'short.wav')])).toBeNull();
+    expect(await rateOf([new File(['x'], 'a.flac')])).toBeNull();
+  });
   it('reads levels however they are typed', () => {
     const typed = ['-6', '−6,5', '+2', '-inf', '−∞', '3 dB', '.5', 'six', '', '--3', '1e3'];
     expect(typed.map(parseDb)).toEqual([-6, -6.5, 2, -Infinity, -Infinity, 3, 0.5, null, null, null, null]);

@@ -19,7 +19,10 @@
   import { keyOf } from '$lib/ui/keyOf';
   import { openTransport } from '$lib/state/transport.svelte';
   import TransportBar from '$lib/ui/TransportBar.svelte';
+  import { takeFiles } from '$lib/state/handed';
   import AsideSheet from './AsideSheet.svelte';
+  import EndedDialog from './EndedDialog.svelte';
+  import DemoPath from './path/DemoPath.svelte';
   import ImportReport from './ledger/ImportReport.svelte';
   import Palette from './Palette.svelte';
   import SessionMenu from './SessionMenu.svelte';
@@ -92,6 +95,8 @@
   // What the page that led here had to say.
   onMount(() => {
     if (page.state.said) store.say(page.state.said);
+    const handed = takeFiles(id);
+    if (handed.length) void importer.add(handed);
   });
 
   let toast = $state('');
@@ -114,6 +119,7 @@
       { title: 'To the beginning', group: 'Playing', keys: 'Home', run: () => desk?.transport.locate(0) },
       { title: 'Undo', group: 'Session', keys: 'Ctrl+Z', run: () => void store.undo(), when: () => store.history.undo !== null },
       { title: 'Redo', group: 'Session', keys: 'Shift+Ctrl+Z', run: () => void store.redo(), when: () => store.history.redo !== null },
+      { title: 'All sessions', group: 'Session', run: () => void goto('/') },
       { title: 'Export this session as a package', group: 'Session', run: () => location.assign(`/api/sessions/${id}/package`) },
       ...views.map(({ path, name }) => ({ title: `Show ${name}`, group: 'Views' as const, run: () => void goto(`/s/${id}/${path}`) })),
       { title: 'Show a kept set of rows', group: 'Views', keys: '1 – 9', run: () => void goto(`/s/${id}/roster`) },
@@ -238,6 +244,7 @@
   {#if sheet === 'palette'}<Palette commands={commands.all} onclose={() => (sheet = null)} />{/if}
   {#if sheet === 'shortcuts'}<ShortcutSheet commands={commands.all} onclose={() => (sheet = null)} />{/if}
   {#if sheet === 'aside'}<AsideSheet {store} onclose={() => (sheet = null)} />{/if}
+  {#if store.ended}<EndedDialog {store} />{:else}<DemoPath {store} />{/if}
   {#if dropping}<div class="drop" aria-hidden="true"><span>Drop audio to import it as tracks</span></div>{/if}
   <div class="toast" role="status" aria-live="polite">
     {#if toast}

@@ -8,6 +8,9 @@ export const ssr = false;
 export const load: LayoutLoad = async ({ params, fetch }) => {
   const response = await fetch(`/api/sessions/${params.session}`);
   if (!response.ok)
-    error(response.status, response.status === 404 ? 'This session is no longer here.' : 'The session could not be loaded.');
+    error(
+      response.status,
+      response.status === 404 ? 'This session is no longer here. It may lie in the bin.' : 'The session could not be loaded.'
+    );
   return { id: params.session, answer: (await response.json()) as SessionAnswer };
 };

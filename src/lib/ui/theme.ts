@@ -1,0 +1,40 @@
+// Flowbite's parts in our colours and density: its defaults are loose and grey. Every class that `dark:` would change is named twice,
+// since those of the library stay otherwise.
+import type { ThemeConfig } from 'flowbite-svelte';
+
+const FIELD =
+  'border-line bg-paper text-ink placeholder:text-muted focus:border-kelp focus:ring-1 focus:ring-kelp ' +
+  'dark:border-line dark:bg-paper dark:text-ink dark:placeholder:text-muted dark:focus:border-kelp dark:focus:ring-kelp';
+/** 26 px high, as a row has room for. */
+const DENSE = 'h-[26px] rounded-[5px] px-2 py-0 text-[13px] leading-none';
+
+export const theme: ThemeConfig = {
+  input: { base: 'w-auto', input: `${FIELD} ${DENSE}` },
+  select: { base: 'w-auto', select: `${FIELD} ${DENSE} pe-7` },
+  textarea: { base: FIELD },
+  search: { base: 'w-auto', input: `${FIELD} ${DENSE} ps-8`, icon: 'h-3.5 w-3.5 text-muted dark:text-muted' },
+  checkbox: {
+    base: 'me-1.5 h-3.5 w-3.5 border-muted bg-paper text-kelp accent-[var(--kelp)] focus:ring-kelp dark:border-muted dark:bg-paper',
+    div: 'text-[13px] font-normal text-ink dark:text-ink'
+  },
+  badge: { base: 'rounded px-1.5 py-0 text-[11px] font-medium' },
+  tooltip: {
+    base: 'z-50 max-w-[320px] rounded-md bg-ink px-2 py-1 text-[12px] font-normal text-paper shadow-lg dark:bg-ink dark:text-paper'
+  },
+  tabs: { base: 'flex gap-1 space-x-0', content: 'm-0 rounded-none bg-transparent p-0 dark:bg-transparent', divider: 'hidden' },
+  tabItem: {
+    button:
+      'rounded-md px-3 py-1 text-[13px] text-muted hover:text-ink aria-selected:bg-ink aria-selected:text-paper ' +
+      'dark:text-muted dark:hover:text-ink dark:aria-selected:bg-ink dark:aria-selected:text-paper'
+  },
+  dropdown: 'divide-line rounded-lg border border-line bg-sheet p-1 shadow-xl dark:divide-line dark:bg-sheet',
+  dropdownGroup: 'py-0 text-[13px] text-ink dark:text-ink',
+  dropdownItem: {
+    base: 'flex h-7 items-center justify-between gap-4 rounded-[5px] px-2 py-0 hover:bg-picked dark:hover:bg-picked dark:hover:text-ink'
+  },
+  table: { div: 'overflow-visible', table: 'text-[13px] text-ink dark:text-ink' },
+  tableHead: 'border-b border-line bg-transparent text-[11px] uppercase tracking-[0.08em] text-muted dark:bg-transparent dark:text-muted',
+  tableHeadCell: 'px-3 py-1.5 font-normal whitespace-nowrap',
+  tableBodyRow: 'border-b border-hair bg-transparent hover:bg-picked dark:border-hair dark:bg-transparent dark:hover:bg-picked',
+  tableBodyCell: 'h-[34px] px-3 py-0 font-normal whitespace-nowrap'
+} as unknown as ThemeConfig;
