@@ -4,7 +4,7 @@ import { carryOut, emptyDesk, noise, rig, trackCommand } from '../../tests/oracl
 import { audibility } from '../routing/audibility.ts';
 import { levelOf } from '../routing/level.ts';
 import { trace } from '../routing/trace.ts';
-import { estimatedLevels } from '../routing/flowMap.ts';
+import { estimatedLevels } from '../map/levels.ts';
 import { topological } from '../routing/graph.ts';
 import { commit } from '../session/changes.ts';
 import type { Session } from '../session/entities.ts';

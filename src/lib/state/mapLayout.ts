@@ -1,5 +1,5 @@
 // The Map's layout, made beside the page; only the answer to the newest question counts.
-import type { FlowMap } from '$core/routing/flowMap';
+import type { FlowMap } from '$core/map/flowMap';
 import LayoutWorker from '../workers/layout.ts?worker';
 import type { LayoutAnswer, LayoutOrder } from '../workers/layout';
 

@@ -1,6 +1,7 @@
 // Lays the Map out beside the page: hundreds of channels must not hold up what is being drawn.
 /// <reference lib="webworker" />
-import { flowMap, touchedBy, type FlowMap } from '$core/routing/flowMap';
+import { flowMap, type FlowMap } from '$core/map/flowMap';
+import { touchedBy } from '$core/map/touched';
 import { topological } from '$core/routing/graph';
 import { decodeSession, type SessionDocument } from '$core/session/tables';
 
@@ -9,7 +10,13 @@ export type LayoutOrder = {
   readonly document: SessionDocument;
   /** These and what they touch; null is everything. */
   readonly selected: readonly string[] | null;
-  readonly folded: readonly string[];
+  /** Branches to fold; null folds what does not fit. */
+  readonly folded: readonly string[] | null;
+  /** The window, pixels. */
+  readonly width: number;
+  readonly height: number;
+  /** The smallest scale that can be read. */
+  readonly readable: number;
   /** Whether headphone mixes are drawn. */
   readonly cues: boolean;
 };
@@ -19,6 +26,7 @@ onmessage = ({ data }: MessageEvent<LayoutOrder>) => {
   const session = decodeSession(data.document);
   const touched = data.selected ? touchedBy(session, new Set(data.selected)) : new Set(session.channel.keys());
   const only = new Set([...touched].filter((id) => data.cues || session.channel.get(id)?.kind !== 'cue'));
-  const map = flowMap(session, topological(session), { only, folded: new Set(data.folded) });
+  const { width, height, readable, folded } = data;
+  const map = flowMap(session, topological(session), { only, folded: folded && new Set(folded), width, height, readable });
   postMessage({ serial: data.serial, map } satisfies LayoutAnswer);
 };

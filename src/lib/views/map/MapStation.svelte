@@ -1,6 +1,8 @@
-<!-- A station of the Map: a track’s name, a bus as a circle, a return or cue as a basin, an output; with its level on a trace. -->
+<!-- A station of the Map: a track’s name, a bus in its contour, a return or cue as a basin, an output; with its level on a trace. -->
 <script lang="ts">
-  import type { MapNode } from '$core/routing/flowMap';
+  import { basinPath } from '$core/formats/flowSvg';
+  import type { MapNode } from '$core/map/flowMap';
+  import { textWidth } from '$core/map/text';
   import { family } from '$lib/ui/colours';
   import { useDesk } from '$lib/state/desk';
 
@@ -15,13 +17,17 @@
     onchoose: (event: MouseEvent, id: string) => void;
     onfold: (id: string) => void;
     onkeydown: (event: KeyboardEvent, node: MapNode) => void;
+    onnear: (id: string | null) => void;
   };
-  let { node, selected, lit, over, tag, onchoose, onfold, onkeydown }: Props = $props();
+  let { node, selected, lit, over, tag, onchoose, onfold, onkeydown, onnear }: Props = $props();
   const { linking } = useDesk();
   /** Whether its level would move with that of the station under the pointer. */
   const reached = $derived(linking.reached(node.id) !== null);
-  const low = $derived(node.kind === 'return' || node.kind === 'cue');
   const source = $derived(node.kind === 'track' || node.kind === 'key');
+  const basin = $derived(node.kind === 'return' || node.kind === 'cue');
+  const { x, y, w, h } = $derived(node);
+  const tagX = $derived(source ? x + 12 : x + w + 4);
+  const tagWidth = $derived(textWidth(tag, 12) + 14);
 </script>
 
 <g
@@ -33,46 +39,58 @@
   class:reached
   data-moves={node.kind === 'output' ? undefined : 'level'}
   data-of={node.id}
-  transform="translate({node.x} {node.y})"
   role="button"
   tabindex={node.kind === 'output' ? -1 : 0}
-  aria-label="{node.name}{node.members ? `, ${node.members} go in` : ''}"
+  aria-label="{node.name}{node.folded ? `, ${node.folded} folded` : node.members ? `, ${node.members} go in` : ''}"
   data-node={node.id}
-  onclick={(event) => onchoose(event, node.id)}
-  ondblclick={() => node.members > 0 && onfold(node.id)}
+  onclick={(event) => (node.folded ? onfold(node.id) : onchoose(event, node.id))}
+  ondblclick={() => node.foldable && !node.folded && onfold(node.id)}
   onkeydown={(event) => onkeydown(event, node)}
+  onpointerenter={() => onnear(node.id)}
+  onpointerleave={() => onnear(null)}
 >
-  {#if low}
-    <path
-      class="basin"
-      class:cue={node.kind === 'cue'}
-      d="M-56 -13H56V-4Q56 13 38 13H-38Q-56 13 -56 -4Z"
-      style:stroke={family(node.colour)}
-    />
-    <text y="4" text-anchor="middle">{node.name.length > 16 ? `${node.name.slice(0, 15)}…` : node.name}</text>
+  {#if node.label !== node.name}<title>{node.name}</title>{/if}
+  {#if source}
+    <rect class="hit" x={x - w} y={y - h / 2} width={w + 10} height={h} />
+    <text {x} y={y + 4} text-anchor="end">{node.kind === 'key' ? '⌐ ' : ''}{node.label}</text>
   {:else if node.kind === 'output'}
-    <text x="6" y="4" class="strong">{node.name}</text>
-  {:else if source}
-    <text x="0" y="4" text-anchor="end">{node.kind === 'key' ? '⌐ ' : ''}{node.name}</text>
+    <text x={x + 6} y={y + 4} class="strong">{node.label}</text>
+  {:else if basin}
+    <path class="basin" class:cue={node.kind === 'cue'} d={basinPath(node)} style:stroke={family(node.colour)} />
+    <text x={x + w / 2} y={y + 4} text-anchor="middle">{node.label}</text>
   {:else}
-    <circle r={6 + Math.min(5, node.width / 3)} style:stroke={node.kind === 'mix' ? 'var(--ink)' : family(node.colour)} />
-    <text y="-16" text-anchor="middle" class="strong">{node.name}</text>
-    {#if node.folded}<text y="22" text-anchor="middle" class="small">{node.folded} folded</text>{/if}
+    <rect
+      class="box"
+      {x}
+      y={y - h / 2}
+      width={w}
+      height={h}
+      rx="7"
+      style:stroke={node.kind === 'mix' ? 'var(--ink)' : family(node.colour)}
+    />
+    <text x={x + 9} y={y + 4} class="strong">{node.label}</text>
+    {#if node.foldable}
+      <g
+        class="fold"
+        role="presentation"
+        onclick={(event) => {
+          event.stopPropagation();
+          onfold(node.id);
+        }}
+      >
+        <title>{node.folded ? `Unfold ${node.folded} channels` : 'Fold into one'}</title>
+        <rect class="hit" x={x + w - 30} y={y - h / 2} width="30" height={h} />
+        <text x={x + w - 8} y={y + 4} text-anchor="end" class="small">{node.folded ? `${node.folded} ▸` : '▾'}</text>
+      </g>
+    {/if}
   {/if}
   {#if tag}
-    <text class="tag" x={low ? 0 : source ? 10 : 16} y={low ? 30 : source ? -7 : 19} text-anchor={low ? 'middle' : 'start'}>{tag}</text>
+    <rect class="pill" x={tagX} y={y - 8.5} width={tagWidth} height="17" rx="8.5" />
+    <text class="tag" x={tagX + tagWidth / 2} y={y + 4} text-anchor="middle">{tag}</text>
   {/if}
 </g>
 
 <style>
-  .node.reached text {
-    fill: var(--kelp);
-    font-weight: 600;
-  }
-  .node.reached circle,
-  .node.reached .basin {
-    stroke-width: 4;
-  }
   .node {
     cursor: pointer;
     outline: none;
@@ -87,11 +105,21 @@
   }
   .node .small {
     fill: var(--muted);
-    font-size: 10.5px;
+    font-size: 12px;
   }
-  .node circle {
+  .fold:hover .small {
+    fill: var(--kelp);
+    font-weight: 700;
+  }
+  .hit {
+    fill: transparent;
+  }
+  .box {
     fill: var(--sheet);
-    stroke-width: 3;
+    stroke-width: 2;
+  }
+  .mix .box {
+    stroke-width: 2.5;
   }
   .basin {
     fill: var(--sheet);
@@ -100,35 +128,44 @@
   .basin.cue {
     stroke-dasharray: 5 3;
   }
-  .muted text {
+  .node.reached text {
+    fill: var(--kelp);
+    font-weight: 600;
+  }
+  .node.reached .box,
+  .node.reached .basin {
+    stroke-width: 4;
+  }
+  .muted text:not(.tag) {
     text-decoration: line-through;
   }
-  .selected text:not(.tag) {
+  .selected text:not(.tag, .small) {
     fill: var(--kelp);
     font-weight: 700;
   }
-  .node:focus-visible text {
+  .node:focus-visible text:not(.tag, .small) {
     text-decoration: underline;
   }
-  .node .tag {
-    paint-order: stroke;
-    stroke: var(--paper);
-    stroke-width: 4px;
+  .pill {
     fill: var(--kelp);
-    font: 600 11.5px var(--font-mono);
   }
-  .over circle,
+  .node .tag {
+    fill: var(--on-kelp);
+    font: 600 12px var(--font-mono);
+    letter-spacing: -0.04em;
+  }
+  .over .box,
   .over .basin {
     fill: var(--picked);
     stroke: var(--kelp);
     stroke-width: 4;
   }
-  .node:focus-visible circle,
+  .node:focus-visible .box,
   .node:focus-visible .basin {
     stroke: var(--kelp);
     stroke-width: 4;
   }
   :global(.tracing) .node:not(.lit) {
-    opacity: 0.4;
+    opacity: 0.32;
   }
 </style>

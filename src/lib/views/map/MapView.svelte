@@ -1,7 +1,7 @@
-<!-- The Map: the signal flow from left to right as rivers, returns as basins beneath; a press traces a channel to the output. -->
+<!-- The Map: the signal flow from left to right as rivers, each return where it flows in; a press traces a channel to the output. -->
 <script lang="ts">
   import { onMount } from 'svelte';
-  import type { FlowMap, MapEdge, MapNode } from '$core/routing/flowMap';
+  import type { FlowMap, MapEdge, MapNode } from '$core/map/flowMap';
   import { gainBetween, levelsOf } from '$core/routing/gain';
   import { playedAt } from '$core/lanes/heard';
   import { goalOf, trace, traceText } from '$core/routing/trace';
@@ -10,40 +10,57 @@
   import { dbText, timeText } from '$lib/ui/format';
   import { useDesk } from '$lib/state/desk';
   import MapStation from './MapStation.svelte';
+  import { createPanning } from './panning.svelte';
   import { createMapLayout } from '$lib/state/mapLayout';
 
   const desk = useDesk();
   const { store, selection } = desk;
-  let map = $state.raw<FlowMap>({ nodes: [], edges: [], width: 0, height: 0 });
-  let folded = $state.raw<ReadonlySet<string>>(new Set());
+  let map = $state.raw<FlowMap>({ nodes: [], edges: [], strands: [], folded: [], width: 0, height: 0 });
+  /** Branches folded by hand; null while what does not fit is folded. */
+  let folded = $state.raw<ReadonlySet<string> | null>(null);
   let only = $state(false);
-  let cues = $state(true);
+  let cues = $state(false);
   let traced = $state<string | null>(selection.last);
-  let view = $state({ x: 0, y: 0, scale: 1 });
+  /** The station under the pointer. */
+  let near = $state<string | null>(null);
+  /** The strand under the pointer. */
+  let close = $state<string | null>(null);
   let box = $state<HTMLElement>();
-  let moved = false;
+  let drawing = $state<SVGSVGElement>();
   /** An edge end that is being dragged to another bus. */
   let rerouting = $state.raw<{ from: string; x: number; y: number; over: string | null } | null>(null);
+  const panning = createPanning();
+  /** Names are 12 px in the drawing, and never under 11 where it opens. */
+  const READABLE = 0.93;
 
-  let fitted = false;
+  /** Where the station that was folded or unfolded was: it stays under the pointer. */
+  let kept: MapNode | null = null;
   const layout = createMapLayout((next) => {
     map = next;
-    if (!fitted) fit();
-    fitted = true;
+    const moved = kept && next.nodes.find(({ id }) => id === kept?.id);
+    if (kept && moved) panning.follow(kept, moved);
+    else if (!panning.own) fit();
+    kept = null;
   });
   const ask = () =>
     layout.ask(() => ({
       document: store.document(),
       selected: only && selection.ids.size ? [...selection.ids] : null,
-      folded: [...folded],
-      cues
+      folded: folded && [...folded],
+      cues,
+      width: box?.clientWidth ?? 1280,
+      height: box?.clientHeight ?? 640,
+      readable: READABLE
     }));
-  /** Until it is moved by hand the Map keeps to its frame. */
-  let own = false;
+  const fit = () => panning.fit(map.width, map.height, READABLE);
   onMount(() => {
-    const watch = new ResizeObserver(() => !own && fit());
-    if (box) watch.observe(box);
-    return () => watch.disconnect();
+    const watch = new ResizeObserver(() => !panning.own && ask());
+    watch.observe(box!);
+    const detach = panning.attach(box!, drawing!);
+    return () => {
+      watch.disconnect();
+      detach();
+    };
   });
   onMount(() => {
     const unlisten = store.onChanges(ask);
@@ -58,16 +75,6 @@
     if (only) void selection.ids;
     ask();
   });
-
-  const fit = () => {
-    if (!box || map.width === 0) return;
-    const scale = Math.max(0.3, Math.min(1.3, box.clientWidth / map.width, box.clientHeight / map.height));
-    view = {
-      scale,
-      x: Math.max(0, (box.clientWidth - map.width * scale) / 2),
-      y: Math.max(0, (box.clientHeight - map.height * scale) / 2)
-    };
-  };
 
   let version = $state(0);
   $effect(() => store.onChanges(() => void version++));
@@ -92,6 +99,17 @@
     return { edges, tags };
   });
   const at = $derived(new Map(map.nodes.map((node) => [node.id, node])));
+  const edgeOf = $derived(new Map(map.edges.map((edge) => [edge.key, edge])));
+  const rivers = $derived(map.edges.filter(({ via }) => via !== 'send'));
+  /** Sends drawn one by one: those on the trace, and those of what is near. */
+  const single = $derived(
+    map.edges.filter(
+      ({ via, key, from, to }) =>
+        via === 'send' && (path.edges.has(key) || from === near || to === near || (close !== null && inClose.has(key)))
+    )
+  );
+  const inClose = $derived(new Set(map.strands.find(({ key }) => key === close)?.sends));
+  const opened = $derived(new Set(single.map(({ key }) => key)));
   /** The line that the stems cross on their way into the mix bus, and the edges by which they are not sound. */
   const stems = $derived.by(() => {
     const { stems: all, sound, flaws } = store.soundness;
@@ -99,77 +117,30 @@
     const mix = at.get('mix');
     const flawed = new Set(flaws.map(({ edge: { via, from, to } }) => `${via} ${from} ${to}`));
     if (!mix || crossed.length === 0) return { line: null, flawed };
-    const x = Math.min(mix.x - 30, Math.max(...crossed.map((node) => node.x)) + 64);
+    const x = Math.min(mix.x - 26, Math.max(...crossed.map((node) => node.x + node.w)) + 16);
     const ys = crossed.map(({ y }) => y);
-    return { line: { x, top: Math.min(...ys) - 26, bottom: Math.max(...ys) + 22, sound }, flawed };
+    return { line: { x, top: Math.min(...ys) - 24, bottom: Math.max(...ys) + 22, sound }, flawed };
   });
   const colourOf = ({ via, colour }: MapEdge) => (via === 'key' ? 'var(--ochre)' : family(colour));
   const DASH: Record<string, string> = { post: '5 4', pre: '1.5 4', input: '8 3 1.5 3' };
-  const saying = ({ from, to, via, tap, db, on }: MapEdge) =>
-    `${at.get(from)?.name} → ${at.get(to)?.name}${via === 'key' ? ', key' : `, ${dbText(db)} dB${via === 'send' ? ` ${tap}${on ? '' : ', off'}` : ''}`}`;
+  const saying = ({ from, to, via, tap, db, on, count }: MapEdge) => {
+    const how =
+      via === 'key' ? ', key' : count > 1 ? `, ${count} sends` : `, ${dbText(db)} dB${via === 'send' ? ` ${tap}${on ? '' : ', off'}` : ''}`;
+    return `${at.get(from)?.name} → ${at.get(to)?.name}${how}`;
+  };
 
-  /** While it moves it is moved as one picture; at rest it is drawn sharp. */
-  let gliding = $state(false);
-  let rest: ReturnType<typeof setTimeout> | undefined;
-  const glide = () => {
-    gliding = true;
-    clearTimeout(rest);
-    rest = setTimeout(() => (gliding = false), 160);
-  };
-  const zoom = (factor: number, x: number, y: number) => {
-    own = true;
-    glide();
-    const scale = Math.max(0.15, Math.min(3, view.scale * factor));
-    view = { scale, x: x - ((x - view.x) * scale) / view.scale, y: y - ((y - view.y) * scale) / view.scale };
-  };
-  const onwheel = (event: WheelEvent) => {
-    event.preventDefault();
-    const frame = box!.getBoundingClientRect();
-    if (event.ctrlKey || event.metaKey || !event.shiftKey)
-      zoom(Math.exp(-event.deltaY * 0.0016), event.clientX - frame.left, event.clientY - frame.top);
-    else {
-      own = true;
-      glide();
-      view = { ...view, x: view.x - event.deltaY };
-    }
-  };
-  const pan = (event: PointerEvent) => {
-    if (event.button !== 0) return;
-    const target = event.currentTarget as HTMLElement;
-    const start = { x: event.clientX - view.x, y: event.clientY - view.y };
-    const [x0, y0] = [event.clientX, event.clientY];
-    moved = false;
-    const move = (now: PointerEvent) => {
-      if (!moved && Math.hypot(now.clientX - x0, now.clientY - y0) < 4) return;
-      moved = own = true;
-      glide();
-      view = { ...view, x: now.clientX - start.x, y: now.clientY - start.y };
-    };
-    const done = () => {
-      target.removeEventListener('pointermove', move);
-      window.removeEventListener('pointerup', done);
-    };
-    target.addEventListener('pointermove', move);
-    window.addEventListener('pointerup', done);
-  };
-  const point = (event: PointerEvent | MouseEvent) => {
-    const frame = box!.getBoundingClientRect();
-    return { x: (event.clientX - frame.left - view.x) / view.scale, y: (event.clientY - frame.top - view.y) / view.scale };
-  };
   /** The bus or return nearest to a point, where one is near. */
-  const busAt = (x: number, y: number): MapNode | null => {
-    const near = map.nodes
-      .filter(({ kind }) => kind === 'bus' || kind === 'return' || kind === 'mix')
-      .map((node) => ({ node, far: Math.hypot(node.x - x, (node.y - y) * 1.4) }))
-      .sort((a, b) => a.far - b.far)[0];
-    return near && near.far < 46 ? near.node : null;
-  };
+  const busAt = (x: number, y: number): MapNode | null =>
+    map.nodes.find(
+      (node) =>
+        ['bus', 'return', 'mix'].includes(node.kind) && x > node.x - 26 && x < node.x + node.w + 12 && Math.abs(y - node.y) < node.h / 2 + 8
+    ) ?? null;
   const grab = (event: PointerEvent, edge: MapEdge) => {
     if (edge.via !== 'output' || event.button !== 0) return;
     event.stopPropagation();
     event.preventDefault();
     const move = (now: PointerEvent) => {
-      const { x, y } = point(now);
+      const { x, y } = panning.place(now);
       rerouting = { from: edge.from, x, y, over: busAt(x, y)?.id ?? null };
     };
     const done = () => {
@@ -193,8 +164,9 @@
     traced = id;
   };
   const fold = (id: string) => {
-    const next = new Set(folded);
+    const next = new Set(map.folded);
     if (!next.delete(id)) next.add(id);
+    kept = at.get(id) ?? null;
     folded = next;
   };
   const hidden = $derived(store.channels.filter((channel) => channel.hidden).length);
@@ -203,9 +175,10 @@
   const onkeydown = (event: KeyboardEvent, node: MapNode) => {
     const step = { ArrowDown: 1, ArrowUp: -1, ArrowRight: 0, ArrowLeft: 0 }[event.key];
     if (event.key === 'Enter') {
+      if (node.folded) fold(node.id);
       selection.set([node.id], node.id);
       traced = node.id;
-    } else if (event.key === 'f' && node.members) fold(node.id);
+    } else if (event.key === 'f' && node.foldable) fold(node.id);
     else if (event.key === 'Escape') traced = null;
     else if (step !== undefined) {
       const to =
@@ -225,6 +198,7 @@
       { title: 'Map: only the selection and what it touches', group: 'Views', run: () => (only = !only) },
       { title: 'Map: show or leave out cues', group: 'Views', run: () => (cues = !cues) },
       { title: 'Map: unfold all', group: 'Views', run: () => (folded = new Set()) },
+      { title: 'Map: fold what does not fit', group: 'Views', run: () => (folded = null) },
       { title: 'Export the Map as SVG', group: 'Session', run: () => location.assign(`/api/sessions/${store.id}/flow?format=svg`) },
       {
         title: 'Export the flow as GraphML',
@@ -238,81 +212,77 @@
 
 <section class="map" aria-label="Map">
   <div class="tools">
-    <button class="plain" onclick={() => ((own = false), fit())}>Fit</button>
+    <button class="plain" onclick={fit}>Fit</button>
     <button class="plain" aria-pressed={only} class:on={only} onclick={() => (only = !only)}>Only the selection and what it touches</button>
     {#if hasCues}<button class="plain" aria-pressed={cues} class:on={cues} onclick={() => (cues = !cues)}>Cues</button>{/if}
     {#if hidden}<button class="plain" title="Show them again" onclick={() => store.act([{ do: 'showings.recall' }])}>{hidden} hidden</button
       >{/if}
-    {#if folded.size}<button class="plain" onclick={() => (folded = new Set())}>Unfold {folded.size}</button>{/if}
+    {#if map.folded.length}<button class="plain" onclick={() => (folded = new Set())}>Unfold {map.folded.length}</button>{/if}
+    {#if folded}<button class="plain" onclick={() => (folded = null)}>Fold what does not fit</button>{/if}
     <span class="grow"></span>
-    <span class="hint">{traced ? 'Double-click a bus to fold it. Drag a river’s end to another bus.' : 'Press a name to trace it.'}</span>
+    <span class="hint">{traced ? 'Drag a river’s end to another bus.' : 'Press a name to trace it, a count to unfold it.'}</span>
     {#each ['svg', 'graphml', 'dot'] as format (format)}
       <a class="plain" href="/api/sessions/{store.id}/flow?format={format}" download
         >{format === 'graphml' ? 'GraphML' : format.toUpperCase()}</a
       >
     {/each}
   </div>
-  {#if shown && traced}
-    <aside class="told" aria-label="Trace">
-      <strong
-        >{store.channel(traced)?.name} → {shown.to.name}{shown.at === null ? '' : ` at ${timeText(shown.at, store.settings.rate)}`}</strong
-      >
-      <span class="num"
-        >{shown.paths.length} path{shown.paths.length === 1 ? '' : 's'} · L {dbText(shown.total.left)} · R {dbText(shown.total.right)} · power
-        {shown.exact ? '' : '≤ '}{dbText(shown.total.power)} dB</span
-      >
-      {#if shown.uncounted.length}<span class="hint">not counted: {shown.uncounted.join(', ')}</span>{/if}
-      <button
-        class="plain"
-        onclick={() =>
-          void copyText(traceText(store.session, shown)).then((done) =>
-            store.say(done ? 'Trace copied as text.' : 'The browser did not allow copying.')
-          )}>Copy as text</button
-      >
-    </aside>
-  {/if}
   <!-- svelte-ignore a11y_no_static_element_interactions (panning; every station inside is a button of its own) -->
-  <div
-    class="paper"
-    bind:this={box}
-    {onwheel}
-    onpointerdown={pan}
-    onclick={() => !moved && (traced = null)}
-    onkeydown={() => undefined}
-    class:moving={rerouting}
-  >
-    <svg
-      class:gliding
-      width={map.width}
-      height={map.height}
-      style:transform="translate({view.x}px, {view.y}px) scale({view.scale})"
-      role="group"
-      aria-label="Signal flow, left to right"
-    >
+  <div class="paper" bind:this={box} onclick={() => (traced = null)} onkeydown={() => undefined} class:moving={rerouting}>
+    <svg bind:this={drawing} width={map.width} height={map.height} role="group" aria-label="Signal flow, left to right">
       <g class:tracing={shown}>
-        {#each map.edges as edge (edge.key)}
-          {@const lit = path.edges.has(`${edge.via} ${edge.from} ${edge.to}`)}
+        {#each rivers as edge (edge.key)}
           <path
             class="river {edge.via}"
-            class:lit
+            class:lit={path.edges.has(`${edge.via} ${edge.from} ${edge.to}`)}
             class:off={!edge.on}
             class:flawed={stems.flawed.has(`${edge.via} ${edge.from} ${edge.to}`)}
             d={edge.d}
             style:stroke={colourOf(edge)}
-            stroke-width={edge.via === 'output' ? edge.width : edge.via === 'send' ? Math.max(1.2, edge.width) : 1.6}
-            stroke-dasharray={edge.via === 'send' ? DASH[edge.tap] : edge.via === 'key' ? '1 5' : undefined}
+            stroke-width={edge.via === 'output' ? edge.width : 1.6}
+            stroke-dasharray={edge.via === 'key' ? '1 5' : undefined}
           >
             <title>{saying(edge)}</title>
           </path>
         {/each}
-        {#each map.edges as edge (`end ${edge.key}`)}
-          {@const end = at.get(edge.to)}
-          {#if edge.via === 'output' && end && !edge.from.startsWith('#')}
+        {#each map.strands as strand (strand.key)}
+          <g
+            class="strand"
+            class:off={!strand.on}
+            class:open={strand.sends.some((key) => opened.has(key))}
+            class:flawed={strand.sends.some((key) => stems.flawed.has(key))}
+            role="presentation"
+            onpointerenter={() => (close = strand.key)}
+            onpointerleave={() => (close = null)}
+          >
+            <title>{strand.sends.map((key) => saying(edgeOf.get(key)!)).join('\n')}</title>
+            <path class="touch" d={strand.d} />
+            <path d={strand.d} style:stroke={family(strand.colour)} stroke-width={strand.width} stroke-dasharray="4 3.5" />
+            {#each strand.dots as [x, y], i (i)}<circle cx={x} cy={y} r="1.9" style:fill={family(strand.colour)} />{/each}
+          </g>
+        {/each}
+        {#each single as edge (edge.key)}
+          <path
+            class="river send"
+            class:lit={path.edges.has(edge.key)}
+            class:off={!edge.on}
+            class:flawed={stems.flawed.has(edge.key)}
+            d={edge.d}
+            style:stroke={colourOf(edge)}
+            stroke-width={Math.max(1.4, edge.width)}
+            stroke-dasharray={DASH[edge.tap]}
+          >
+            <title>{saying(edge)}</title>
+          </path>
+        {/each}
+        {#each rivers as edge (`end ${edge.key}`)}
+          {#if edge.mouth && !edge.to.startsWith('#')}
             <circle
               class="end"
-              cx={end.x - 22}
-              cy={end.y + ((at.get(edge.from)?.y ?? end.y) - end.y) * 0.06}
-              r="9"
+              cx={edge.mouth[0] - 9}
+              cy={edge.mouth[1]}
+              r="7"
+              data-end={edge.from}
               role="presentation"
               onpointerdown={(event) => grab(event, edge)}
             />
@@ -342,25 +312,40 @@
               : ''}
             onchoose={choose}
             onfold={fold}
+            onnear={(id) => (near = id)}
             {onkeydown}
           />
         {/each}
       </g>
     </svg>
   </div>
+  {#if shown && traced}
+    <aside class="told" aria-label="Trace">
+      <strong
+        >{store.channel(traced)?.name} → {shown.to.name}{shown.at === null ? '' : ` at ${timeText(shown.at, store.settings.rate)}`}</strong
+      >
+      <span class="num"
+        >{shown.paths.length} path{shown.paths.length === 1 ? '' : 's'} · L {dbText(shown.total.left)} · R {dbText(shown.total.right)} · power
+        {shown.exact ? '' : '≤ '}{dbText(shown.total.power)} dB</span
+      >
+      {#if shown.uncounted.length}<span class="hint">not counted: {shown.uncounted.join(', ')}</span>{/if}
+      <button
+        class="plain"
+        onclick={() =>
+          void copyText(traceText(store.session, shown)).then((done) =>
+            store.say(done ? 'Trace copied as text.' : 'The browser did not allow copying.')
+          )}>Copy as text</button
+      >
+    </aside>
+  {/if}
 </section>
 
 <style>
   .map {
     position: relative;
     display: grid;
-    height: 100%;
-  }
-  .map:has(.told) {
-    grid-template-rows: auto auto minmax(0, 1fr);
-  }
-  .map:not(:has(.told)) {
     grid-template-rows: auto minmax(0, 1fr);
+    height: 100%;
   }
   .tools {
     display: flex;
@@ -393,9 +378,6 @@
     transform-origin: 0 0;
     overflow: visible;
   }
-  .gliding {
-    will-change: transform;
-  }
   .moving {
     cursor: crosshair;
   }
@@ -404,19 +386,36 @@
     stroke-linecap: round;
     opacity: 0.72;
   }
-  .send {
-    opacity: 0.6;
+  .strand path,
+  .river.send {
+    fill: none;
   }
-  .river.off {
+  .strand {
+    opacity: 0.75;
+  }
+  .strand .touch {
+    stroke: transparent;
+    stroke-width: 9;
+  }
+  .strand.open {
+    opacity: 0.25;
+  }
+  .river.send {
+    opacity: 0.95;
+  }
+  .river.off,
+  .strand.off {
     opacity: 0.18;
   }
-  .tracing .river:not(.lit) {
-    opacity: 0.14;
+  .tracing .river:not(.lit),
+  .tracing .strand {
+    opacity: 0.13;
   }
   .river.lit {
     opacity: 1;
     filter: brightness(0.82);
   }
+  .strand.flawed path:not(.touch),
   .river.flawed {
     stroke: var(--persimmon) !important;
     opacity: 0.95;
@@ -451,18 +450,19 @@
     stroke-width: 2;
   }
   .told {
-    display: flex;
-    align-items: center;
-    gap: 14px;
-    min-height: 42px;
-    padding: 4px 12px;
-    border-bottom: 1px solid var(--line);
+    position: absolute;
+    right: 14px;
+    bottom: 12px;
+    display: grid;
+    gap: 4px;
+    max-width: 430px;
+    padding: 10px 14px;
+    border: 1px solid var(--line);
+    border-radius: 10px;
     background: var(--sheet);
   }
-  .told .num {
-    white-space: nowrap;
-  }
-  .told .hint {
-    flex: 1;
+  .told .plain {
+    justify-self: start;
+    margin-top: 2px;
   }
 </style>
