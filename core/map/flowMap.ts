@@ -3,6 +3,7 @@
 // columns, where no name is; rivers stay in rows of their own until the last stretch before their bus.
 import type { Session } from '../session/entities.ts';
 import { settled, type Geometry } from './geometry.ts';
+import { estimatedLevels } from './levels.ts';
 import { isBasin, isSource, modelOf, type Model, type Station, type Strand, type Way } from './model.ts';
 import { fitting } from './text.ts';
 import { directSend, keyWay, river, strandWay } from './ways.ts';
@@ -65,28 +66,38 @@ export function flowMap(
   order: readonly string[],
   { only, folded, width = 1240, height = 640, readable = 1 }: MapOptions
 ): FlowMap {
-  let chosen = folded ?? new Set<string>();
-  let model = modelOf(session, order, { only, folded: chosen });
-  let geometry = settled(model, width, height);
-  const fits = () =>
-    geometry.height <= height || (geometry = settled(model, width / readable, height / readable)).height <= height / readable;
-  while (!fits() && folded === null) {
-    const next = largestFamily(model);
-    if (next === null) break;
-    chosen = new Set([...chosen, next]);
-    model = modelOf(session, order, { only, folded: chosen });
-    geometry = settled(model, width, height);
+  const levels = estimatedLevels(session, order);
+  /** The Map with these folded; and whether it fits. */
+  const laid = (ids: ReadonlySet<string>) => {
+    const model = modelOf(session, levels, { only, folded: ids });
+    const first = settled(model, width, height);
+    if (first.height <= height) return { model, geometry: first, ids, fits: true };
+    const geometry = settled(model, width / readable, height / readable);
+    return { model, geometry, ids, fits: geometry.height <= height / readable };
+  };
+  let found = laid(folded ?? new Set());
+  if (folded === null && !found.fits) {
+    // As few as will do, the largest first: the fewest are found by halving.
+    const families = familiesOf(found.model);
+    let [few, many] = [0, families.length];
+    while (few < many) {
+      const middle = (few + many) >> 1;
+      const tried = laid(new Set(families.slice(0, middle)));
+      if (tried.fits) many = middle;
+      else few = middle + 1;
+    }
+    found = laid(new Set(families.slice(0, few)));
   }
-  return drawn(model, geometry, [...chosen]);
+  return drawn(found.model, found.geometry, [...found.ids]);
 }
 
-/** The station into which most tracks flow that are shown, if folding it would hide more than one; the mix is no family. */
-function largestFamily({ stations, members }: Model): string | null {
+/** Buses into which tracks flow that are shown, if folding them would hide more than one, the largest first; the mix is no family. */
+function familiesOf({ stations, members }: Model): string[] {
   const families = [...stations.values()].flatMap(({ id, foldable }) => {
     const inside = members.get(id) ?? [];
     return foldable && inside.length > 1 && inside.some((each) => isSource(stations.get(each)!)) ? [{ id, size: inside.length }] : [];
   });
-  return families.sort((a, b) => b.size - a.size)[0]?.id ?? null;
+  return families.sort((a, b) => b.size - a.size).map(({ id }) => id);
 }
 
 function drawn(model: Model, geometry: Geometry, folded: readonly string[]): FlowMap {

@@ -5,7 +5,7 @@ import { levelOf, mutedOf } from '../routing/level.ts';
 import { settingsOf, type Channel, type Session, type Tap } from '../session/entities.ts';
 import { inOrder } from '../session/select.ts';
 import { sounds } from '../session/vcas.ts';
-import { estimatedLevels, riverWidth } from './levels.ts';
+import { riverWidth } from './levels.ts';
 
 export type Station = {
   readonly id: string;
@@ -65,8 +65,8 @@ export const isSource = ({ kind }: { readonly kind: Station['kind'] }): boolean 
 /** A return or a cue: sends fall into it. */
 export const isBasin = ({ kind }: { readonly kind: Station['kind'] }): boolean => kind === 'return' || kind === 'cue';
 
-export function modelOf(session: Session, order: readonly string[], { only, folded }: Shown): Model {
-  const levels = estimatedLevels(session, order);
+/** `levels` are those of the channels' outputs, dB. */
+export function modelOf(session: Session, levels: ReadonlyMap<string, number>, { only, folded }: Shown): Model {
   const all = inOrder(session).filter(sounds);
   const hiddenIn = new Map<string, string>();
   for (const id of folded) for (const inside of branchOf(session, id).slice(1)) if (!hiddenIn.has(inside)) hiddenIn.set(inside, id);

@@ -61,7 +61,8 @@ export function strandWay(geometry: Geometry, { of, to }: Pick<Strand, 'of' | 't
   const beside = fromTracks && geometry.columnOf(to) === geometry.leaves;
   if (beside && target.y > bottom) return { d: rounded([top, [spine, target.y], end]), dots };
   const course = geometry.courseOf({ of, to });
-  const points: Point[] = [top];
+  // Nothing else shows where a key comes from.
+  const points: Point[] = ways[0].via === 'key' ? [first.at, top] : [top];
   // Without a block to leave beneath: between the last sender's row and the next.
   let y = bottom + own.h / 2 - (lane % 3) / 2;
   course.forEach(({ block, lane: beneath }, i) => {
