@@ -15,6 +15,11 @@ try {
     await page.waitForTimeout(2500);
   };
 
+  // The front door, as who comes first sees it.
+  await page.goto(url);
+  await page.locator('[data-session]').first().waitFor();
+  await page.waitForTimeout(500);
+  await shot('sessions');
   // Taking stock: the heap, the preview of what the rules make of it, the same session sorted.
   await page.goto(`${url}/s/ferry-shed/roster`);
   await page.locator('[data-row]').first().waitFor();
@@ -75,7 +80,10 @@ try {
   await shot('links');
   await page.goto(`${url}/s/ferry-shed-finished/map`);
   await page.locator('[data-node]').first().waitFor();
+  await page.waitForTimeout(700);
+  await shot('map');
   await page.locator('[data-node=t22]').click();
+  await page.mouse.move(900, 640);
   await page.waitForTimeout(700);
   await shot('map-trace');
   // The Timeline: a throw's points under the lead voice while a choir's hall opens; and, half-way, bleed found.
@@ -200,61 +208,6 @@ try {
   await sheet.goto(url + (await page.getByRole('link', { name: 'Sheet' }).first().getAttribute('href')));
   await sheet.screenshot({ path: 'docs/screenshots/delivery.png' });
   await sheet.close();
-  await page.goto(done);
-  await page.getByRole('grid').waitFor();
-  await page.evaluate(() => {
-    const { store } = window.isotaxis;
-    store.act([{ do: 'channels.route', ids: ['room-brass'], to: 'mix' }]);
-    store.act([{ do: 'stems.set', ids: ['effects'], on: true, common: false }]);
-  });
-  await page
-    .getByRole('button', { name: /adds up/ })
-    .first()
-    .click();
-  await page.waitForTimeout(600);
-  await shot('prints-unsound');
-
-  // 500 channels × 24 returns: the half-way demo's recordings again and again, in its own families.
-  const { document } = await (await fetch(`${url}/api/sessions/ferry-shed-halfway`)).json();
-  const { id } = await post('/api/sessions', { name: 'Twenty evenings in the ferry shed', bpm: 104 });
-  const families = document.channel.filter(({ kind }) => kind === 'bus');
-  const takes = document.channel.filter(({ kind }) => kind === 'track');
-  const recording = (row) => document.media.find((media) => media.id === document.clip.find((clip) => clip.channelId === row.id).mediaId);
-  const tracks = Array.from({ length: 456 }, (_, i) => {
-    const row = takes[i % takes.length];
-    return { id: `t${i}`, name: `${row.name}, evening ${Math.floor(i / takes.length) + 1}`, colour: row.colour, media: recording(row) };
-  });
-  const ids = tracks.map((track) => track.id);
-  const SPACES = ['Shed', 'Slip', 'Hull', 'Pier', 'Quay', 'Dock', 'Mole', 'Loft'];
-  const commands = [
-    { do: 'tracks.add', tracks },
-    ...Array.from({ length: 20 }, (_, evening) => ({
-      do: 'buses.add',
-      id: `b${evening}`,
-      name: `${families[evening % families.length].name} ${evening + 1}`,
-      colour: families[evening % families.length].colour,
-      members: ids.filter((_, i) => i % 20 === evening)
-    })),
-    ...Array.from({ length: 24 }, (_, i) => ({
-      do: 'returns.add',
-      id: `r${i}`,
-      name: `${SPACES[i % 8]} ${['short', 'long', 'slap'][i >> 3]}`,
-      effect: 'none'
-    })),
-    ...Array.from({ length: 24 }, (_, i) => ({
-      do: 'sends.set',
-      sends: ids.flatMap((source, n) =>
-        (n * 5 + i * 3) % 4 ? { source, target: `r${i}`, level: -6 - ((n * 7 + i * 5) % 30), tap: (n + i) % 5 ? 'post' : 'pre' } : []
-      )
-    })),
-    { do: 'faders.set', levels: ids.map((track, i) => ({ id: track, level: -((i * 13) % 24) })) }
-  ];
-  for (const command of commands) await post(`/api/sessions/${id}/commands`, { base: 0, id: crypto.randomUUID(), commands: [command] });
-  await page.goto(`${url}/s/${id}/ledger`);
-  await page.locator('[data-focus]').nth(3).click();
-  await page.evaluate(() => document.querySelector('.scroll').scrollBy(180, 240));
-  await page.waitForTimeout(1500);
-  await shot('ledger-large');
 } finally {
   await end();
 }

@@ -75,15 +75,15 @@ const destination = (session: Session, { outputId, outputPair }: Channel): strin
  * injection"). Only what is a number from end to end stays one. What begins with an apostrophe gets another, so that reading takes off
  * just what writing put there.
  */
-const guarded = (text: string) => (/^[=+\-@\t\r\n'＝＋－＠]/.test(text) && !/^-?(\d+(\.\d+)?|inf)$/.test(text) ? `'${text}` : text);
+const FORMULA = /^(?!-?(\d+(\.\d+)?|inf)$)[=+\-@\t\r\n'＝＋－＠]/;
 const unguarded = (text: string) => (/^'[=+\-@\t\r\n'＝＋－＠]/.test(text) ? text.slice(1) : text);
 
 export function writeSheet(session: Session): string {
   const rows = inOrder(session).map((channel) => {
     const row = rowOf(session, channel);
-    return SHEET_COLUMNS.map((column) => guarded(row[column]));
+    return SHEET_COLUMNS.map((column) => row[column]);
   });
-  return `${Papa.unparse([[...SHEET_COLUMNS], ...rows], { newline: '\r\n' })}\r\n`;
+  return `${Papa.unparse([[...SHEET_COLUMNS], ...rows], { newline: '\r\n', escapeFormulae: FORMULA })}\r\n`;
 }
 
 export type SheetChange = {

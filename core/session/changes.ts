@@ -1,4 +1,5 @@
 // Change sets: a session is only ever changed by committing a list of row changes.
+import equal from 'fast-deep-equal';
 import type { Session, TableName } from './entities.ts';
 import { noteChanges } from './facts.ts';
 import { moveFields, moveRow } from './lookup.ts';
@@ -66,12 +67,7 @@ export const removal = (session: Session, table: TableName, key: string): Change
 });
 
 /** Equality of field values: numbers, strings, null, and records and lists of them. */
-export const same = (a: unknown, b: unknown): boolean => {
-  if (Object.is(a, b)) return true;
-  if (typeof a !== 'object' || typeof b !== 'object' || !a || !b) return false;
-  const left = Object.entries(a);
-  return left.length === Object.keys(b).length && left.every(([name, value]) => same(value, (b as Fields)[name]));
-};
+export const same: (a: unknown, b: unknown) => boolean = equal;
 
 /** The changes that make of one session another, in some tables or in all; rows that are one object cost next to nothing. */
 export function differences(from: Session, to: Session, tables: readonly TableName[] = tableNames): Change[] {

@@ -4,7 +4,7 @@ import { coalesced } from '../commands/coalesce.ts';
 import { planBatch } from '../commands/plan.ts';
 import type { Command } from '../commands/index.ts';
 import type { Result } from '../result.ts';
-import { commit, decodeChanges, same, type Change, type Fields } from '../session/changes.ts';
+import { commit, decodeChanges, same, type Change } from '../session/changes.ts';
 import type { Session } from '../session/entities.ts';
 import type { Outlook } from '../session/history.ts';
 import { fateOf, forWire, type Answer, type Batch, type Done, type News } from './wire.ts';
@@ -264,12 +264,7 @@ function maker(session: Session, before: Outbox) {
   };
 }
 
-function alike(a: readonly Change[], b: readonly Change[]): boolean {
-  const sameFields = (x: Fields | null, y: Fields | null) =>
-    x === y ||
-    (!!x && !!y && Object.keys(x).length === Object.keys(y).length && Object.entries(x).every(([name, value]) => same(value, y[name])));
-  return (
-    a.length === b.length &&
-    a.every((change, i) => change.table === b[i].table && change.key === b[i].key && sameFields(change.after, b[i].after))
-  );
-}
+const alike = (a: readonly Change[], b: readonly Change[]): boolean => {
+  const told = (changes: readonly Change[]) => changes.map(({ table, key, after }) => ({ table, key, after }));
+  return same(told(a), told(b));
+};

@@ -37,13 +37,13 @@ test('the heap becomes an orderly session: looked at, corrected, sorted as one s
   const preview = page.getByRole('dialog');
   await expect(preview.getByRole('region', { name: 'Sorted' })).toContainText('HAND DRUMS');
   await expect(preview.getByRole('region', { name: 'Today' })).not.toContainText('HAND DRUMS');
-  await button(page, 'No rule 3').click();
+  await page.getByRole('tab', { name: 'No rule 3' }).click();
   // What no rule knows, a person does.
   const rule = page.getByLabel('Rule for AUD_0004_take3.wav');
   await rule.selectOption((await rule.locator('option', { hasText: 'HAND DRUMS' }).getAttribute('value'))!);
   await page.getByLabel('Name for AUD_0004_take3.wav').fill('Caixa');
   await page.getByLabel('Name for AUD_0004_take3.wav').press('Tab');
-  await button(page, /^More than one rule/).click();
+  await page.getByRole('tab', { name: /^More than one rule/ }).click();
   await expect(preview.getByText('Also fits GUITARS; the first rule wins.')).toBeVisible();
   await page.getByLabel('Tiers').selectOption('1');
   await expect(preview.getByRole('region', { name: 'Sorted' })).not.toContainText('PERCUSSION');

@@ -1,4 +1,5 @@
 // The open sessions: carrying out batches of commands, undo and redo, each in one transaction with rows, history and revision.
+import PQueue from 'p-queue';
 import { newSession } from '$core/session/create';
 import { creation, commit, decodeChanges, encodeChanges, type Change } from '$core/session/changes';
 import type { Command } from '$core/commands/index';
@@ -70,16 +71,18 @@ const ALIKE = ['rate', 'channels', 'frames', 'encoding'] as const;
 
 export function createSessions(database: Database, { failed = () => {}, recording }: Surroundings = {}): Sessions {
   const cache = new Map<string, Promise<OpenSession | null>>();
-  const turns = new Map<string, Promise<unknown>>();
+  /** A queue a session, as long as something is in it. */
+  const queues = new Map<string, PQueue>();
   const followers = new Map<string, Set<Follower>>();
   /** What everybody waits for. */
   let closed: Promise<unknown> = Promise.resolve();
   const inTurn = <T>(id: string, work: () => Promise<T>): Promise<T> => {
-    const result = Promise.all([turns.get(id), closed]).then(work);
-    turns.set(
-      id,
-      result.catch(() => undefined)
-    );
+    const queue = queues.get(id) ?? new PQueue({ concurrency: 1 });
+    queues.set(id, queue);
+    // What was closed when it was asked for, not when its turn comes: who closes waits for those before.
+    const before = closed;
+    const result = queue.add(() => before.then(work)) as Promise<T>;
+    void queue.onIdle().then(() => queue.size + queue.pending === 0 && queues.get(id) === queue && queues.delete(id));
     return result;
   };
 
@@ -251,7 +254,7 @@ export function createSessions(database: Database, { failed = () => {}, recordin
         return result;
       }),
     exclusively: (work) => {
-      const done = Promise.all([closed, ...turns.values()]).then(async () => {
+      const done = Promise.all([closed, ...[...queues.values()].map((queue) => queue.add(() => Promise.resolve()))]).then(async () => {
         const { result, ended } = await work();
         cache.clear();
         for (const [id, why] of ended) endFor(id, why);

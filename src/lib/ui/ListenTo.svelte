@@ -1,5 +1,6 @@
 <!-- The simulated interface: what is listened to here, dim, mono, swap; and the meters of its outputs. Prints do not go by it. -->
 <script lang="ts">
+  import { Input, Select } from 'flowbite-svelte';
   import { inOrder } from '$core/session/select';
   import { useDesk } from '$lib/state/desk';
   import { railCanvas } from './meters';
@@ -51,7 +52,7 @@
 <div class="listen" class:away>
   <label
     >Listen to
-    <select class="field" {value} onchange={(event) => choose(event.currentTarget.value)} aria-label="Listen to">
+    <Select class="min-w-0 flex-1" placeholder="" {value} onchange={(event) => choose(event.currentTarget.value)} aria-label="Listen to">
       <option value="#0">the mix</option>
       {#if store.versions.length}<optgroup label="Versions, in the mix’s place"
           >{#each store.versions as { id, name } (id)}<option value="v {id}">{name}</option>{/each}</optgroup
@@ -67,7 +68,7 @@
           <option value="#{pair}">outputs {pair * 2 + 1}–{pair * 2 + 2}: {fed.join(', ')}</option>
         {/each}
       </optgroup>
-    </select></label
+    </Select></label
   >
   <div class="letters">
     {#each LETTERS as [what, word, why] (what)}
@@ -86,8 +87,7 @@
 {#if open}
   <div class="outputs" role="dialog" aria-label="Interface">
     <header>
-      <input
-        class="field"
+      <Input
         aria-label="Name of the interface"
         value={settings.interfaceName}
         onchange={(event) => store.act([{ do: 'settings.set', interfaceName: event.currentTarget.value }])}
@@ -129,13 +129,13 @@
     font-size: 12px;
     white-space: nowrap;
   }
-  select {
+  .listen :global(select) {
     flex: 1;
     height: 24px;
     padding: 0 4px;
     font-size: 12px;
   }
-  .away select {
+  .away :global(select) {
     border-color: var(--ochre);
   }
   .letters {
@@ -173,7 +173,7 @@
     gap: 8px;
     margin-bottom: 8px;
   }
-  header .field {
+  header :global(input) {
     flex: 1;
   }
   .close {

@@ -11,6 +11,8 @@
 </script>
 
 <script lang="ts">
+  import { DropdownGroup, DropdownItem } from 'flowbite-svelte';
+
   let { x, y, entries, onclose }: { x: number; y: number; entries: readonly MenuEntry[]; onclose: () => void } = $props();
   let list = $state<HTMLElement>();
   /** The entry that was opened. */
@@ -45,20 +47,24 @@
   oncontextmenu={(event) => event.preventDefault()}
 >
   <div class="menu" role="menu" tabindex="-1" bind:this={list} style:left="{left}px" style:top="{top}px" {onkeydown}>
-    {#if opened}<button role="menuitem" class="back" onclick={() => (opened = null)}><span>‹ {opened.label}</span></button>{/if}
-    {#each shown as entry, i (`${opened?.label} ${i}`)}
-      <button
-        role="menuitem"
-        disabled={entry.off}
-        aria-haspopup={entry.more ? 'menu' : undefined}
-        onclick={() => {
-          if (entry.more) return void (opened = entry);
-          onclose();
-          entry.run();
-        }}
-        ><span>{entry.label}</span>{#if entry.more}<span class="more">›</span>{:else if entry.keys}<kbd>{entry.keys}</kbd>{/if}</button
-      >
-    {/each}
+    <DropdownGroup role="presentation">
+      {#if opened}<DropdownItem role="menuitem" class="back" onclick={() => (opened = null)}><span>‹ {opened.label}</span></DropdownItem
+        >{/if}
+      {#each shown as entry, i (`${opened?.label} ${i}`)}
+        <DropdownItem
+          role="menuitem"
+          disabled={entry.off}
+          aria-haspopup={entry.more ? 'menu' : undefined}
+          onclick={() => {
+            if (entry.more) return void (opened = entry);
+            onclose();
+            entry.run();
+          }}
+          ><span>{entry.label}</span>{#if entry.more}<span class="more">›</span>{:else if entry.keys}<kbd>{entry.keys}</kbd
+            >{/if}</DropdownItem
+        >
+      {/each}
+    </DropdownGroup>
   </div>
 </div>
 
@@ -79,24 +85,14 @@
     background: var(--sheet);
     box-shadow: 0 8px 28px rgb(0 0 0 / 0.2);
   }
-  button {
-    display: flex;
-    justify-content: space-between;
-    gap: 16px;
-    width: 100%;
-    height: 28px;
-    align-items: center;
-    padding: 0 8px;
-    border-radius: 5px;
-  }
-  button:hover:not(:disabled),
-  button:focus-visible {
+  .menu :global(button:focus-visible) {
+    outline: none;
     background: var(--picked);
   }
-  button:disabled {
+  .menu :global(button:disabled) {
     color: var(--muted);
   }
-  .back {
+  .menu :global(.back) {
     border-bottom: 1px solid var(--hair);
     color: var(--muted);
     font-weight: 600;

@@ -1,5 +1,6 @@
 <!-- A name being typed in its place: Enter or leaving the field takes it, Escape leaves it as it was. -->
 <script lang="ts">
+  import { Input } from 'flowbite-svelte';
   let { value, label, onname, onclose }: { value: string; label: string; onname: (name: string) => void; onclose: () => void } = $props();
   let done = false;
   const finish = (typed: string | null) => {
@@ -15,23 +16,17 @@
   };
 </script>
 
-<input
-  class="field"
-  maxlength="120"
+<Input
+  class="w-full!"
+  maxlength={120}
   {value}
   aria-label={label}
-  use:focused
-  onpointerdown={(event) => event.stopPropagation()}
-  onblur={(event) => finish(event.currentTarget.value)}
-  onkeydown={(event) => {
+  {@attach focused}
+  onpointerdown={(event: PointerEvent) => event.stopPropagation()}
+  onblur={(event: FocusEvent) => finish((event.target as HTMLInputElement).value)}
+  onkeydown={(event: KeyboardEvent) => {
     event.stopPropagation();
-    if (event.key === 'Enter') finish(event.currentTarget.value);
+    if (event.key === 'Enter') finish((event.target as HTMLInputElement).value);
     if (event.key === 'Escape') finish(null);
   }}
 />
-
-<style>
-  input {
-    width: 100%;
-  }
-</style>

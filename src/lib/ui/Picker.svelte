@@ -4,6 +4,7 @@
 </script>
 
 <script lang="ts">
+  import { Input } from 'flowbite-svelte';
   import Fuse from 'fuse.js';
 
   let {
@@ -66,9 +67,9 @@
 <div class="veil" role="presentation" onpointerdown={(event) => event.target === event.currentTarget && onclose()}>
   <div class="picker" role="dialog" aria-label={title}>
     <label class="caps" for="picker">{title}</label>
-    <input
+    <Input
       id="picker"
-      class="field"
+      class="w-full!"
       autocomplete="off"
       {placeholder}
       role="combobox"
@@ -76,7 +77,7 @@
       aria-controls="picker-list"
       aria-activedescendant="picker-{at}"
       bind:value={query}
-      use:focused
+      {@attach focused}
       {onkeydown}
     />
     <ul id="picker-list" role="listbox" aria-label={title}>

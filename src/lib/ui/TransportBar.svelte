@@ -1,5 +1,6 @@
 <!-- The transport: start, play, loop, position in bars and in time, the song's overview to locate and loop in, the mix's peak. -->
 <script lang="ts">
+  import { Select } from 'flowbite-svelte';
   import Play from '@lucide/svelte/icons/play';
   import Square from '@lucide/svelte/icons/square';
   import SkipBack from '@lucide/svelte/icons/skip-back';
@@ -172,13 +173,13 @@
   </div>
   <label class="writes" class:now={writing.writes > 0}>
     <span class="label">{writing.writes > 0 ? `writing ${writing.writes}` : 'moves are written'}</span>
-    <select
-      class="field"
+    <Select
+      placeholder=""
       value={store.settings.movesWritten}
       onchange={(event) => store.act([{ do: 'settings.set', movesWritten: event.currentTarget.value as Moves }])}
     >
       <option value="never">never</option><option value="held">while held</option><option value="stopped">until stopped</option>
-    </select>
+    </Select>
   </label>
   <ListenTo />
   <button class="peak" title="Highest peak of the mix since it was last cleared. Click to clear." onclick={() => (highest = -Infinity)}>
@@ -202,7 +203,7 @@
     display: grid;
     gap: 3px;
   }
-  .writes select {
+  .writes :global(select) {
     width: 112px;
   }
   .writes.now .label {

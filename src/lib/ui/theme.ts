@@ -9,8 +9,9 @@ const FIELD =
 const DENSE = 'h-[26px] rounded-[5px] px-2 py-0 text-[13px] leading-none';
 
 export const theme: ThemeConfig = {
+  button: { base: 'h-7 rounded-md px-2.5 py-0 text-[13px]' },
   input: { base: 'w-auto', input: `${FIELD} ${DENSE}` },
-  select: { base: 'w-auto', select: `${FIELD} ${DENSE} pe-7` },
+  select: { base: 'inline-block w-auto', select: `${FIELD} ${DENSE} pe-1` },
   textarea: { base: FIELD },
   search: { base: 'w-auto', input: `${FIELD} ${DENSE} ps-8`, icon: 'h-3.5 w-3.5 text-muted dark:text-muted' },
   checkbox: {

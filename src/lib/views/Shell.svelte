@@ -17,6 +17,7 @@
   import { createNow } from '$lib/state/now';
   import { createWriting } from '$lib/state/writing.svelte';
   import { keyOf } from '$lib/ui/keyOf';
+  import { onKeys, pressed } from '$lib/ui/keys';
   import { openTransport } from '$lib/state/transport.svelte';
   import TransportBar from '$lib/ui/TransportBar.svelte';
   import { takeFiles } from '$lib/state/handed';
@@ -152,25 +153,34 @@
     store.act([{ do: 'links.set', id: link.id, active: !link.active }]);
   };
   const pauseAll = () => store.act([{ do: 'links.pause', on: !store.settings.linksPaused }]);
+  const recall = ({ key }: KeyboardEvent) => {
+    const [set] = rowsBy(store.session, 'showing', 'number', Number(key));
+    if (set) store.act([{ do: 'showings.recall', id: set.id }]);
+    else store.say(`No set is kept under ${key}. Keep one in the Roster.`);
+  };
+  const playOrStop = (event: KeyboardEvent) => {
+    void desk?.transport.toggle();
+    (event.target as HTMLElement).blur();
+  };
+  const bound = onKeys(
+    [
+      { press: '$mod+k', run: () => (sheet = 'palette') },
+      ...pressed('?').map((press) => ({ press, run: () => (sheet = 'shortcuts' as const) })),
+      { press: '$mod+z', run: () => void store.undo() },
+      { press: '$mod+Shift+z', run: () => void store.redo() },
+      { press: '([1-9])', run: recall },
+      { press: 'Shift+([1-9])', run: recall },
+      { press: 'Space', run: playOrStop, when: () => desk !== null },
+      { press: 'Home', run: () => desk?.transport.locate(0), when: () => desk !== null },
+      { press: 'l', run: pauseAll, when: () => store.links.length > 0 }
+    ],
+    (event) => (event.target as HTMLElement).closest('input:not([type=range]), textarea, select, [role=dialog], audio') !== null
+  );
   const onkeydown = (event: KeyboardEvent) => {
-    const from = event.target as HTMLElement;
-    if (from.closest('input:not([type=range]), textarea, select, [role=dialog], audio')) return;
-    const command = event.ctrlKey || event.metaKey;
-    if (event.key === 'n' && !command && !event.altKey) return holdAlone(true);
-    if (command && event.key.toLowerCase() === 'k') sheet = 'palette';
-    else if (event.key === '?') sheet = 'shortcuts';
-    else if (command && event.key.toLowerCase() === 'z') void (event.shiftKey ? store.redo() : store.undo());
-    else if (/^[1-9]$/.test(event.key) && !command && !event.altKey) {
-      const [set] = rowsBy(store.session, 'showing', 'number', Number(event.key));
-      if (set) store.act([{ do: 'showings.recall', id: set.id }]);
-      else store.say(`No set is kept under ${event.key}. Keep one in the Roster.`);
-    } else if (event.key === ' ' && desk) {
-      void desk.transport.toggle();
-      from.blur();
-    } else if (event.key === 'Home' && desk) desk.transport.locate(0);
-    else if (event.key === 'l' && !command && !event.altKey && store.links.length) pauseAll();
-    else return;
-    event.preventDefault();
+    // Held, not pressed: it moves one alone for as long as it is down.
+    const typing = (event.target as HTMLElement).closest('input:not([type=range]), textarea, select, [role=dialog], audio');
+    if (event.key === 'n' && !typing && !event.ctrlKey && !event.metaKey && !event.altKey) return holdAlone(true);
+    bound(event);
   };
   const ondrop = (event: DragEvent) => {
     event.preventDefault();

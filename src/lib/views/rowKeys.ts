@@ -1,5 +1,6 @@
 // Keys of a view of rows: its commands by their keys, rows extended and moved by arrows, all selected.
 import type { PageCommand } from '$lib/state/commands.svelte';
+import { onKeys, pressed } from '$lib/ui/keys';
 
 export type KeyedCommand = PageCommand & { readonly key?: string };
 type Hands = {
@@ -11,22 +12,18 @@ type Hands = {
   readonly selectAll: () => void;
 };
 
-export const rowKeys =
-  ({ busy, commands, moveBy, extend, selectAll }: Hands) =>
-  (event: KeyboardEvent): void => {
-    const from = event.target as HTMLElement;
-    if (busy() || from.closest('input, textarea, select, dialog, [role=dialog], [role=menu]')) return;
-    const vertical = event.key === 'ArrowUp' ? -1 : event.key === 'ArrowDown' ? 1 : null;
-    const control = event.ctrlKey || event.metaKey;
-    if (event.altKey) {
-      if (!vertical) return;
-      moveBy(vertical);
-    } else if (event.shiftKey && vertical) extend(vertical);
-    else if (control && event.key === 'a') selectAll();
-    else {
-      const command = control ? undefined : commands.find(({ key }) => key === event.key);
-      if (!command || (command.when && !command.when())) return;
-      command.run();
-    }
-    event.preventDefault();
-  };
+export const rowKeys = ({ busy, commands, moveBy, extend, selectAll }: Hands): ((event: KeyboardEvent) => void) =>
+  onKeys(
+    [
+      ...([-1, 1] as const).flatMap((by) => {
+        const arrow = by < 0 ? 'ArrowUp' : 'ArrowDown';
+        return [
+          { press: `Alt+${arrow}`, run: () => moveBy(by) },
+          { press: `Shift+${arrow}`, run: () => extend(by) }
+        ];
+      }),
+      { press: '$mod+a', run: selectAll },
+      ...commands.flatMap(({ key, run, when }) => (key === undefined ? [] : pressed(key).map((press) => ({ press, run, when }))))
+    ],
+    (event) => busy() || (event.target as HTMLElement).closest('input, textarea, select, dialog, [role=dialog], [role=menu]') !== null
+  );

@@ -1,6 +1,7 @@
 // PostgreSQL embedded (PGlite) in the data directory, in its own thread; requests go to it one at a time.
 import { readFile } from 'node:fs/promises';
 import { Worker } from 'node:worker_threads';
+import PQueue from 'p-queue';
 import { builtFile } from '../paths';
 import type { Database, Query, Row } from './database';
 import type { DatabaseAnswer, DatabaseRequest } from './protocol';
@@ -41,12 +42,8 @@ export async function openEmbedded(directory: string): Promise<Database> {
   const query: Query = (sql, params = []) => ask({ kind: 'query', sql, params });
 
   // One user of the connection at a time: a transaction holds it from BEGIN to COMMIT.
-  let turn: Promise<unknown> = Promise.resolve();
-  const inTurn = <T>(work: () => Promise<T>): Promise<T> => {
-    const result = turn.then(work, work);
-    turn = result.catch(() => undefined);
-    return result;
-  };
+  const queue = new PQueue({ concurrency: 1 });
+  const inTurn = <T>(work: () => Promise<T>): Promise<T> => queue.add(work) as Promise<T>;
 
   await opened.catch((error: Error) => {
     throw new Error(

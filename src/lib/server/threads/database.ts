@@ -3,6 +3,7 @@ import * as fs from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import { PGlite } from '@electric-sql/pglite';
 import { NodeFS } from '@electric-sql/pglite/nodefs';
+import PQueue from 'p-queue';
 import type { DatabaseAnswer, DatabaseRequest } from '../db/protocol.ts';
 
 type NodeStream = { readonly nfd?: number };
@@ -32,10 +33,10 @@ const database = await PGlite.create({
 });
 
 const answer = (message: DatabaseAnswer) => parentPort!.postMessage(message);
-let queue = Promise.resolve();
+const queue = new PQueue({ concurrency: 1 });
 
 parentPort!.on('message', (request: DatabaseRequest) => {
-  queue = queue.then(async () => {
+  void queue.add(async () => {
     try {
       if (request.kind === 'close') {
         await database.close();

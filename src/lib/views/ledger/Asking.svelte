@@ -1,7 +1,7 @@
 <!-- The Ledger's questions: where members go, whether a level is kept, into which buses a return is twinned, what a cue begins with. -->
 <script lang="ts">
   import { rowsBy } from '$core/session/lookup';
-  import { Button, Modal } from 'flowbite-svelte';
+  import { Button, Checkbox, Input, Modal, Select } from 'flowbite-svelte';
   import { processors } from '$core/processors/index';
   import { pairName } from '$core/routing/trace';
   import { planBatch } from '$core/commands/plan';
@@ -113,18 +113,16 @@
     <ul>
       {#each offered as { id, name, colour, senders, depth } (id)}
         <li style:padding-left="{depth * 16}px">
-          <label
-            ><input
-              type="checkbox"
-              checked={!left.has(id)}
-              onchange={() => {
-                const next = new Set(left);
-                if (!next.delete(id)) next.add(id);
-                left = next;
-              }}
-            />
+          <Checkbox
+            checked={!left.has(id)}
+            onchange={() => {
+              const next = new Set(left);
+              if (!next.delete(id)) next.add(id);
+              left = next;
+            }}
+          >
             <span class="dot" style:background={family(colour)}></span><strong>{name}</strong>
-            <span class="hint">{senders} send{senders === 1 ? '' : 's'} → {nameOf(asked.id)} {name}</span></label
+            <span class="hint">{senders} send{senders === 1 ? '' : 's'} → {nameOf(asked.id)} {name}</span></Checkbox
           >
         </li>
       {/each}
@@ -146,21 +144,21 @@
 {:else if asked.kind === 'cue'}
   <Modal open {onclose} size="sm" title="New cue">
     <p class="hint">A headphone mix: its sends are taken before the faders, and it leaves by outputs of its own.</p>
-    <label class="line">Name <input class="field" bind:value={cueName} /></label>
+    <label class="line">Name <Input bind:value={cueName} /></label>
     <label class="line"
       >Begins
-      <select class="field" bind:value={cueFrom}
-        ><option value="mix">as the mix stands</option><option value="nothing">empty</option></select
+      <Select placeholder="" bind:value={cueFrom}
+        ><option value="mix">as the mix stands</option><option value="nothing">empty</option></Select
       ></label
     >
     <label class="line"
       >Outputs
-      <select class="field" bind:value={cuePair}>
+      <Select placeholder="" bind:value={cuePair}>
         <option value="">the first free pair</option>
         {#each pairs as { pair, used } (pair)}<option value={String(pair)}
             >{pairName(pair)}{used.length ? `, in use: ${used.join(', ')}` : ''}</option
           >{/each}
-      </select></label
+      </Select></label
     >
     <div class="choices">
       <Button
@@ -174,7 +172,7 @@
 {:else if asked.kind === 'drive'}
   <Modal open {onclose} size="sm" title="Drive {nameOf(asked.id)}">
     <p>All sends into it go up and its fader goes down by as much: more of its effect, at the same level.</p>
-    <label class="line">dB <input class="field num" bind:value={driven} aria-invalid={by === null} /></label>
+    <label class="line">dB <Input class="num" bind:value={driven} aria-invalid={by === null} /></label>
     {#if by === null}<p class="wrong" role="alert">Type a number of dB, such as +3 or -2.</p>{/if}
     <div class="choices">
       <Button
@@ -228,19 +226,10 @@
     padding: 0;
     list-style: none;
   }
-  li label {
-    display: flex;
-    align-items: center;
-    gap: 8px;
-    min-height: 28px;
-  }
   .dot {
     width: 10px;
     height: 10px;
     border-radius: 50%;
-  }
-  input[type='checkbox'] {
-    accent-color: var(--kelp);
   }
   .line {
     display: grid;

@@ -1,5 +1,6 @@
 <!-- The equaliser: its response, drawn from the same filters as the audio, points to drag, and every number to type. -->
 <script lang="ts">
+  import { Select } from 'flowbite-svelte';
   import { bandOf, EQ_BANDS, EQ_SLOPES, EQ_TYPES, eqResponse } from '$core/processors/eq/params';
   import { specsOf, valuesOf } from '$core/processors/index';
   import type { Insert } from '$core/session/entities';
@@ -99,23 +100,27 @@
   </svg>
   <div class="band">
     <button class="on" aria-pressed={band.on} onclick={() => set({ on: band.on ? 0 : 1 })}>{picked + 1} {band.on ? 'on' : 'off'}</button>
-    <select
-      class="field"
+    <Select
+      class="min-w-0 flex-1"
+      classes={{ select: 'px-1 text-[12px]' }}
+      placeholder=""
       aria-label="Type of band {picked + 1}"
       value={band.type}
       onchange={(event) => set({ type: Number(event.currentTarget.value) })}
     >
       {#each EQ_TYPES as name, i (name)}<option value={i}>{name}</option>{/each}
-    </select>
+    </Select>
     {#if band.type === 0 || band.type === 5}
-      <select
-        class="field slope"
+      <Select
+        class="min-w-0 flex-1"
+        classes={{ select: 'px-1 text-[12px]' }}
+        placeholder=""
         aria-label="Slope of band {picked + 1}"
         value={band.slope}
         onchange={(event) => set({ slope: Number(event.currentTarget.value) })}
       >
         {#each EQ_SLOPES as slope, i (slope)}<option value={i}>{slope} dB</option>{/each}
-      </select>
+      </Select>
     {/if}
   </div>
   <div class="numbers">
@@ -200,14 +205,6 @@
     display: flex;
     gap: 6px;
     margin: 6px 0 4px;
-  }
-  .band .field {
-    flex: 1;
-    padding: 0 4px;
-    font-size: 12px;
-  }
-  .slope {
-    max-width: 70px;
   }
   .on {
     width: 46px;

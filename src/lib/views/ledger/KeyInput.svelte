@@ -1,5 +1,6 @@
 <!-- What a processor listens to: its own input, or another channel at a tap. -->
 <script lang="ts">
+  import { Select } from 'flowbite-svelte';
   import type { Insert, Tap } from '$core/session/entities';
   import { useDesk } from '$lib/state/desk';
 
@@ -15,8 +16,10 @@
 
 <div class="key">
   <span>Key from</span>
-  <select
-    class="field"
+  <Select
+    class="min-w-0 flex-1"
+    classes={{ select: 'px-1 text-[12px]' }}
+    placeholder=""
     aria-label="Key from"
     value={insert.keyId ?? ''}
     onchange={(event) => {
@@ -27,10 +30,12 @@
     <option value="">its own input</option>
     {#if gone}<option value={insert.keyId}>a removed channel</option>{/if}
     {#each others as { id, name } (id)}<option value={id}>{name}</option>{/each}
-  </select>
+  </Select>
   {#if insert.keyId !== null && !gone}
-    <select
-      class="field"
+    <Select
+      class="min-w-0 flex-1"
+      classes={{ select: 'px-1 text-[12px]' }}
+      placeholder=""
       aria-label="Tap of the key"
       value={insert.keyTap}
       onchange={(event) => set(insert.keyId!, event.currentTarget.value as Tap)}
@@ -38,7 +43,7 @@
       <option value="input">input</option>
       <option value="pre">pre</option>
       <option value="post">post</option>
-    </select>
+    </Select>
   {/if}
 </div>
 {#if gone || resting}
@@ -62,11 +67,5 @@
   }
   .key span {
     flex: 0 0 80px;
-  }
-  .field {
-    min-width: 0;
-    flex: 1;
-    padding: 0 4px;
-    font-size: 12px;
   }
 </style>

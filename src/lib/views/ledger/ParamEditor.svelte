@@ -1,5 +1,6 @@
 <!-- Any processor's parameters as rows with a slider and a number that can be typed; a compressor's curve and key above. -->
 <script lang="ts">
+  import { Select } from 'flowbite-svelte';
   import { processors, specsOf, valuesOf } from '$core/processors/index';
   import { widthBehind } from '$core/routing/width';
   import { isLogarithmic, type ParamSpec } from '$core/processors/spec';
@@ -64,14 +65,16 @@
     <div class="param">
       <span>{spec.label}</span>
       {#if spec.choices}
-        <select
-          class="field"
+        <Select
+          class="col-span-2"
+          classes={{ select: 'px-1 text-[12px]' }}
+          placeholder=""
           aria-label="{spec.group ?? ''} {spec.label}"
           value={values[spec.id]}
           onchange={(event) => set(spec.id, Number(event.currentTarget.value))}
         >
           {#each spec.choices as choice, n (choice)}<option value={n}>{choice}</option>{/each}
-        </select>
+        </Select>
       {:else}
         <input
           type="range"
@@ -121,10 +124,5 @@
   input[type='range'] {
     width: 100%;
     accent-color: var(--kelp);
-  }
-  .field {
-    grid-column: span 2;
-    padding: 0 4px;
-    font-size: 12px;
   }
 </style>

@@ -1,5 +1,6 @@
 <!-- What a key track or a click plays: pulses on a note value, the notes of a MIDI file, or the onsets of another track. -->
 <script lang="ts">
+  import { Select } from 'flowbite-svelte';
   import { idsBy } from '$core/session/lookup';
   import { NOTE_VALUES, defaultPattern } from '$core/commands/keys';
   import { notesOf } from '$core/formats/midi';
@@ -88,7 +89,14 @@
 />
 <div class="line">
   <span>Pattern</span>
-  <select class="field" aria-label="Pattern" value={said} onchange={(event) => choose(event.currentTarget.value)}>
+  <Select
+    class="min-w-0"
+    classes={{ select: 'px-1 text-[12px]' }}
+    placeholder=""
+    aria-label="Pattern"
+    value={said}
+    onchange={(event) => choose(event.currentTarget.value)}
+  >
     <option value="">{clips ? 'its recording' : 'nothing yet'}</option>
     {#if !clips}<option value="recording">a recording…</option>{/if}
     <option value="pulse">pulses</option>
@@ -97,21 +105,23 @@
       {#each tracks as { id, name } (id)}<option value={id}>{name}</option>{/each}
       {#if gone}<option value={said}>a removed track</option>{/if}
     </optgroup>
-  </select>
+  </Select>
 </div>
 {#if busy}<p class="hint" role="status">{busy}</p>{/if}
 {#if pattern}
   {#if pattern.of === 'pulse'}
     <div class="line">
       <span>Every</span>
-      <select
-        class="field"
+      <Select
+        class="min-w-0"
+        classes={{ select: 'px-1 text-[12px]' }}
+        placeholder=""
         aria-label="Note value"
         value={pattern.every}
         onchange={(event) => change({ every: Number(event.currentTarget.value) })}
       >
         {#each NOTE_VALUES as value (value)}<option {value}>{NAMES[value]}</option>{/each}
-      </select>
+      </Select>
     </div>
     <div class="line">
       <span>First of a bar</span>
@@ -190,11 +200,6 @@
   .line :global(button.num),
   .line :global(input.num) {
     justify-self: end;
-  }
-  .field {
-    min-width: 0;
-    padding: 0 4px;
-    font-size: 12px;
   }
   .hint {
     margin: 2px 0;

@@ -1,5 +1,6 @@
 <!-- Rules of the whole session, shown while no channel is selected: pan law, what mute closes, how far solo dims, tempo. -->
 <script lang="ts">
+  import { Checkbox, Select } from 'flowbite-svelte';
   import NumberField from '$lib/ui/NumberField.svelte';
   import { dbText, parseDb } from '$lib/ui/format';
   import { useDesk } from '$lib/state/desk';
@@ -21,27 +22,21 @@
 <h3 class="caps">This session</h3>
 <label class="line"
   >Pan law
-  <select
-    class="field"
+  <Select
+    placeholder=""
     value={settings.panLaw}
     onchange={(event) => store.act([{ do: 'settings.set', panLaw: Number(event.currentTarget.value) as -3 }])}
-    >{#each LAWS as [law, name] (law)}<option value={law}>{name}</option>{/each}</select
+    >{#each LAWS as [law, name] (law)}<option value={law}>{name}</option>{/each}</Select
   ></label
 >
 <p class="hint">Mute closes, besides what is taken after the fader, what is taken before it for</p>
-<label
-  ><input
-    type="checkbox"
-    checked={settings.muteClosesPre}
-    onchange={(event) => store.act([{ do: 'settings.set', muteClosesPre: event.currentTarget.checked }])}
-  /> returns</label
+<Checkbox
+  checked={settings.muteClosesPre}
+  onchange={(event) => store.act([{ do: 'settings.set', muteClosesPre: event.currentTarget.checked }])}>returns</Checkbox
 >
-<label
-  ><input
-    type="checkbox"
-    checked={settings.muteClosesCue}
-    onchange={(event) => store.act([{ do: 'settings.set', muteClosesCue: event.currentTarget.checked }])}
-  /> cues</label
+<Checkbox
+  checked={settings.muteClosesCue}
+  onchange={(event) => store.act([{ do: 'settings.set', muteClosesCue: event.currentTarget.checked }])}>cues</Checkbox
 >
 <div class="line">
   <span>Solo dims the rest by</span>
@@ -86,9 +81,6 @@
     align-items: center;
     gap: 8px;
     min-height: 24px;
-  }
-  input {
-    accent-color: var(--kelp);
   }
   .hint {
     margin: 6px 0 0;

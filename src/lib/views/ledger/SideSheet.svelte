@@ -1,5 +1,6 @@
 <!-- The side sheet: the channel that was touched last; its name and colour, inserts with their editors, sends, and where it goes. -->
 <script lang="ts">
+  import { Select } from 'flowbite-svelte';
   import NumberField from '$lib/ui/NumberField.svelte';
   import TapGlyph from '$lib/ui/TapGlyph.svelte';
   import { COLOUR_NAMES, family } from '$lib/ui/colours';
@@ -59,8 +60,9 @@
     {:else}
       <div class="title">
         <h3 class="caps">Inserts</h3>
-        <select
-          class="add"
+        <Select
+          placeholder=""
+          classes={{ select: 'border-0 bg-transparent text-[12px] font-semibold text-kelp dark:bg-transparent dark:text-kelp' }}
           aria-label="Add an insert"
           value=""
           onchange={(event) => {
@@ -72,7 +74,7 @@
         >
           <option value="" disabled>+ Insert</option>
           {#each INSERT_TYPES as type (type)}<option value={type}>{titleOf(type)}</option>{/each}
-        </select>
+        </Select>
       </div>
       {#each inserts as insert, i (insert.id)}
         {@const played = now.insert(insert)}
@@ -247,14 +249,6 @@
   }
   .title h3 {
     flex: 1;
-  }
-  .add {
-    border: 0;
-    padding: 0 18px 0 4px;
-    background-color: transparent;
-    color: var(--kelp);
-    font-size: 12px;
-    font-weight: 600;
   }
   .insert {
     margin-bottom: 8px;

@@ -1,5 +1,6 @@
 <!-- Where a channel's signal goes: every path to its output or to a place one chooses, station by station, in dB. -->
 <script lang="ts">
+  import { Select } from 'flowbite-svelte';
   import { inOrder } from '$core/session/select';
   import { goalOf, pairName, trace, traceText, type Goal } from '$core/routing/trace';
   import { copyText } from '$lib/ui/copyText';
@@ -42,8 +43,8 @@
     >
   </div>
   <label
-    >to <select class="field" bind:value={wanted} aria-label="Trace to"
-      ><option value="">{first}</option>{#each places as row (row.id)}<option value={row.id}>{row.name}</option>{/each}</select
+    >to <Select class="min-w-0 flex-1" classes={{ select: 'px-1 text-[12px]' }} placeholder="" bind:value={wanted} aria-label="Trace to"
+      ><option value="">{first}</option>{#each places as row (row.id)}<option value={row.id}>{row.name}</option>{/each}</Select
     ></label
   >
   {#if traced.paths.length === 0}<p class="hint">No path leads from here to {traced.to.name}.</p>{/if}
@@ -97,11 +98,6 @@
     gap: 6px;
     margin-bottom: 6px;
     color: var(--muted);
-    font-size: 12px;
-  }
-  select {
-    flex: 1;
-    padding: 0 4px;
     font-size: 12px;
   }
   .path {

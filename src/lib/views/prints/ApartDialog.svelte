@@ -1,6 +1,6 @@
 <!-- Channels that a version sets apart: each by so many dB, or muted or not; what needs a pass of its own. -->
 <script lang="ts">
-  import { Button, Modal } from 'flowbite-svelte';
+  import { Button, Modal, Select } from 'flowbite-svelte';
   import { chainOf } from '$core/routing/chain';
   import { sounds } from '$core/session/vcas';
   import type { SetApart, Version, Written } from '$core/session/entities';
@@ -59,14 +59,14 @@
         onnudge={(by, fine) => change(each.id, { by: written(levelOf(each) + by * (fine ? 0.1 : 0.5)) })}
         ondefault={() => change(each.id, { by: 0 })}
       />
-      <select
-        class="field"
+      <Select
+        placeholder=""
         aria-label="Mute of {name}"
         value={each.mute === undefined ? '' : String(each.mute)}
         onchange={(event) => setMute(each, event.currentTarget.value)}
       >
         {#each MUTES as [value, word] (value)}<option {value}>{word}</option>{/each}
-      </select>
+      </Select>
       <button
         class="gone"
         aria-label="As in the mix: {name}"
@@ -75,8 +75,8 @@
       >
     </div>
   {:else}<p>Nothing yet.</p>{/each}
-  <select
-    class="field"
+  <Select
+    placeholder=""
     aria-label="Set a channel apart"
     onchange={(event) => {
       const id = event.currentTarget.value;
@@ -86,7 +86,7 @@
   >
     <option value="">+ channel…</option>
     {#each others as { id, name, kind } (id)}<option value={id}>{name}{kind === 'track' ? '' : ` · ${kind}`}</option>{/each}
-  </select>
+  </Select>
   <div class="end"><Button size="sm" onclick={onclose}>Done</Button></div>
 </Modal>
 

@@ -1,5 +1,6 @@
 <!-- A printed file: what was measured of it, its waveform to hear it in; opened, its loudness along the way, and another print of the same beside it. -->
 <script lang="ts">
+  import { Select } from 'flowbite-svelte';
   import { onMount } from 'svelte';
   import Play from '@lucide/svelte/icons/play';
   import Square from '@lucide/svelte/icons/square';
@@ -170,10 +171,16 @@
         {#if others.length}
           <label
             >Compare with
-            <select class="field" value={against} onchange={(event) => void choose(event.currentTarget.value)}>
+            <Select
+              class="ms-1"
+              classes={{ select: 'h-6 text-[12.5px]' }}
+              placeholder=""
+              value={against}
+              onchange={(event) => void choose(event.currentTarget.value)}
+            >
               <option value="">nothing</option>
               {#each others as of (of.file.id)}<option value={of.file.id}>{when(of)}, revision {of.print.revision}</option>{/each}
-            </select></label
+            </Select></label
           >
           {#if other}
             <span class="muted"
@@ -278,11 +285,6 @@
     align-items: center;
     gap: 4px 14px;
     margin-top: 4px;
-    font-size: 12.5px;
-  }
-  .compare select {
-    height: 24px;
-    margin-left: 4px;
     font-size: 12.5px;
   }
 </style>

@@ -1,6 +1,6 @@
 <!-- What is printed, in what format, from where to where, under which names; and the button. -->
 <script lang="ts">
-  import { Button } from 'flowbite-svelte';
+  import { Button, Input, Select } from 'flowbite-svelte';
   import { kindOf, ownPass, plannedFiles, readOrder, type FileOrder, type Tail } from '$core/prints/order';
   import { FORMATS } from '$core/prints/order';
   import { fileNames, TOKENS, unknownTokens } from '$core/prints/names';
@@ -135,20 +135,20 @@
         >{nameOf(file)} ×</button
       >
     {/each}
-    <select class="field more" aria-label="Print a channel by itself" onchange={add}>
+    <Select placeholder="" class="w-[92px]" classes={{ select: 'h-6 text-[12px]' }} aria-label="Print a channel by itself" onchange={add}>
       <option value="">+ channel…</option>
       {#each channels as channel (channel.id)}<option value={channel.id}>{channel.name} · {KIND_WORDS[channel.kind]}</option>{/each}
-    </select>
+    </Select>
   </div>
   <Soundness />
   <div class="lines">
     <label for="print-format">Format</label>
     <div class="pair">
-      <select id="print-format" class="field" bind:value={choice.how.format}>
+      <Select placeholder="" id="print-format" bind:value={choice.how.format}>
         {#each FORMATS as format (format)}<option value={format}>{FORMAT_WORDS[format]}</option>{/each}
-      </select>
-      <select
-        class="field"
+      </Select>
+      <Select
+        placeholder=""
         aria-label="Sample rate"
         value={choice.how.rate === null ? '' : String(choice.how.rate)}
         onchange={(event) => (choice.how.rate = event.currentTarget.value === '' ? null : Number(event.currentTarget.value))}
@@ -156,19 +156,19 @@
         <option value="">{rate / 1000} kHz</option>
         {#each RATES.filter((other) => other !== rate) as other (other)}<option value={String(other)}>{other / 1000} kHz, resampled</option
           >{/each}
-      </select>
+      </Select>
     </div>
     {#if bits > 0}
       <span>Dither</span>
-      <select
-        class="field"
+      <Select
+        placeholder=""
         aria-label="Dither"
         value={choice.how.dither === null ? '' : choice.how.dither ? 'on' : 'off'}
         onchange={(event) => (choice.how.dither = event.currentTarget.value === '' ? null : event.currentTarget.value === 'on')}
       >
         <option value="">{bits === 16 ? 'TPDF' : 'none'}</option>
         <option value={bits === 16 ? 'off' : 'on'}>{bits === 16 ? 'none' : 'TPDF'}</option>
-      </select>
+      </Select>
     {/if}
     <span>Range</span>
     <div>
@@ -182,43 +182,37 @@
         >
       {/each}
       <div class="pair">
-        <input class="field num" aria-label="From" placeholder="0:00" bind:value={from} />
-        <input
-          class="field num"
-          aria-label="To"
-          placeholder="0:30"
-          bind:value={to}
-          onkeydown={(event) => event.key === 'Enter' && addRange()}
-        />
+        <Input class="num" aria-label="From" placeholder="0:00" bind:value={from} />
+        <Input class="num" aria-label="To" placeholder="0:30" bind:value={to} onkeydown={(event) => event.key === 'Enter' && addRange()} />
         <button class="plain" disabled={typed.from === null || typed.to === null} onclick={addRange}>Add</button>
         {#if transport.loop}<button class="plain" onclick={addLoop}>The loop</button>{/if}
       </div>
       {#if store.ranges.length}
-        <select class="field by" aria-label="Add a named range" onchange={addNamed}>
+        <Select placeholder="" class="mt-1 w-full" aria-label="Add a named range" onchange={addNamed}>
           <option value="">a range by its name…</option>
           {#each store.ranges as range (range.id)}<option value={range.id}>{range.name}</option>{/each}
-        </select>
+        </Select>
       {/if}
     </div>
     {#if choice.how.ranges.length}
       <span>Pre-roll</span>
-      <select
-        class="field"
+      <Select
+        placeholder=""
         aria-label="Pre-roll"
         value={choice.how.preRoll === null ? '' : String(choice.how.preRoll)}
         onchange={(event) => (choice.how.preRoll = event.currentTarget.value === '' ? null : Number(event.currentTarget.value))}
       >
         <option value="">from the session’s start: exact</option>
         {#each [0, 2, 5, 10, 30] as seconds (seconds)}<option value={String(seconds)}>{seconds} s before</option>{/each}
-      </select>
+      </Select>
     {/if}
     <span>Tail</span>
     <div class="pair">
-      <select class="field" aria-label="Tail" value={tailValue} onchange={(event) => setTail(event.currentTarget.value)}>
+      <Select placeholder="" aria-label="Tail" value={tailValue} onchange={(event) => setTail(event.currentTarget.value)}>
         <option value="decay">until −90 dBFS</option><option value="none">none</option><option value="seconds">seconds</option>
-      </select>
-      {#if typeof choice.how.tail === 'number'}<input
-          class="field num"
+      </Select>
+      {#if typeof choice.how.tail === 'number'}<Input
+          class="num"
           type="number"
           min="0"
           max="600"
@@ -231,28 +225,28 @@
     {#each fades as { side, word, frames: length, curve } (side)}
       <span>{word}</span>
       <div class="pair">
-        <input
-          class="field num"
+        <Input
+          class="num"
           aria-label="{word} of the mix, seconds"
           value={String(Math.round((length / rate) * 1000) / 1000)}
           onchange={(event) => fadeTyped(side, event.currentTarget.value, curve)}
         />
         <span class="muted">s</span>
-        <select
-          class="field"
+        <Select
+          placeholder=""
           aria-label="Curve of the {word.toLowerCase()}"
           value={curve}
           onchange={(event) => setFade(side, length, event.currentTarget.value as Curve)}
         >
           {#each CURVES as each (each)}<option value={each}>{CURVE_WORDS[each]}</option>{/each}
-        </select>
+        </Select>
       </div>
     {/each}
     <label for="print-names">Names</label>
     <div>
-      <input
+      <Input
         id="print-names"
-        class="field num names"
+        class="num names"
         bind:value={choice.how.names}
         aria-describedby="print-example"
         title={Object.entries(TOKENS)
@@ -328,11 +322,6 @@
     color: var(--kelp);
     font-weight: 600;
   }
-  .more {
-    width: 92px;
-    height: 24px;
-    font-size: 12px;
-  }
   .lines {
     display: grid;
     grid-template-columns: 62px 1fr;
@@ -347,22 +336,14 @@
     gap: 6px;
     align-items: center;
   }
-  .pair .field {
+  .pair :global(input) {
     flex: 1;
     width: 0;
-  }
-  .by {
-    width: 100%;
-    margin-top: 4px;
   }
   .range {
     display: flex;
     justify-content: space-between;
     padding-bottom: 3px;
-    font-size: 12px;
-  }
-  .names {
-    width: 100%;
     font-size: 12px;
   }
   .example {

@@ -1,5 +1,6 @@
 <!-- The version sheet: versions by stems, the mix chain's inserts, its fader and fades. A cell is in or out at a click, a level by typing. -->
 <script lang="ts">
+  import { Checkbox } from 'flowbite-svelte';
   import { onMount, tick } from 'svelte';
   import Play from '@lucide/svelte/icons/play';
   import { tracksOf } from '$core/prints/words';
@@ -165,9 +166,7 @@
     <h2>Version sheet</h2>
     <span class="muted">what each version is made of</span>
     <span class="grow"></span>
-    <label class="bar" title="What is heard changes where the next bar begins"
-      ><input type="checkbox" bind:checked={onBar} /> on the bar</label
-    >
+    <Checkbox bind:checked={onBar} title="What is heard changes where the next bar begins">on the bar</Checkbox>
     <button class="plain" aria-haspopup="menu" onclick={fillMenu}>Fill…</button>
     <button class="plain" aria-haspopup="dialog" onclick={() => (usual = true)}>Usual versions…</button>
   </header>
@@ -329,17 +328,6 @@
   }
   .grow {
     flex: 1;
-  }
-  .bar {
-    display: flex;
-    align-items: center;
-    gap: 5px;
-    margin-right: 6px;
-    color: var(--muted);
-    font-size: 12.5px;
-  }
-  .bar input {
-    accent-color: var(--kelp);
   }
   .scroll {
     overflow-x: auto;

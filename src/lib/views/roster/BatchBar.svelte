@@ -1,5 +1,6 @@
 <!-- What can be done to the selection at once: name, role, colour, level, place, pairs, showing and resting. -->
 <script lang="ts">
+  import { Input } from 'flowbite-svelte';
   import Menu, { type MenuEntry } from '$lib/ui/Menu.svelte';
   import { COLOUR_NAMES, family } from '$lib/ui/colours';
   import { useDesk } from '$lib/state/desk';
@@ -104,13 +105,12 @@
   >
     <label
       >{QUESTIONS[ask][0]}
-      <input
-        class="field"
-        class:num={ask !== 'divider'}
-        maxlength="120"
+      <Input
+        class={ask === 'divider' ? '' : 'num w-16!'}
+        maxlength={120}
         bind:value={typed}
-        use:focused
-        onkeydown={(event) => {
+        {@attach focused}
+        onkeydown={(event: KeyboardEvent) => {
           event.stopPropagation();
           if (event.key === 'Escape') ask = null;
         }}
@@ -150,8 +150,5 @@
     display: flex;
     align-items: center;
     gap: 7px;
-  }
-  .ask .num {
-    width: 70px;
   }
 </style>

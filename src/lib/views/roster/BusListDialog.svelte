@@ -1,6 +1,6 @@
 <!-- Many buses at once from a typed or pasted list; indentation makes the tree. -->
 <script lang="ts">
-  import { Button, Modal } from 'flowbite-svelte';
+  import { Button, Input, Modal, Select, Textarea } from 'flowbite-svelte';
   import { planBatch } from '$core/commands/plan';
   import { busesFromList, treeDefaults } from '$core/organise/tree';
   import { commit } from '$core/session/changes';
@@ -32,7 +32,7 @@
   <div class="body">
     <label
       >A name a line; deeper lines go into the line above
-      <textarea class="field" rows="14" bind:value={text} placeholder={EXAMPLE}></textarea></label
+      <Textarea rows={14} bind:value={text} placeholder={EXAMPLE}></Textarea></label
     >
     {#if after}<TreeList session={after} label="As it will be" {fresh} tracks={false} />{:else}<p class="muted">
         The tree shows here as you type.
@@ -41,11 +41,11 @@
   {#if made && !made.ok}<p class="wrong" role="alert">{made.error.message}</p>{/if}
   <div class="foot">
     <label class="row"
-      >Names<select class="field" bind:value={naming}>
+      >Names<Select placeholder="" bind:value={naming}>
         <option value="upper">UPPER CASE</option><option value="mark">with a tier mark</option><option value="typed">as typed</option>
-      </select></label
+      </Select></label
     >
-    {#if naming === 'mark'}<input class="field mark" aria-label="Tier mark" maxlength="4" bind:value={mark} />{/if}
+    {#if naming === 'mark'}<Input class="w-12!" aria-label="Tier mark" maxlength={4} bind:value={mark} />{/if}
     <span class="grow"></span>
     <Button size="sm" color="alternative" onclick={onclose}>Cancel</Button>
     <Button size="sm" disabled={fresh.size === 0} onclick={apply}>Make {fresh.size} bus{fresh.size === 1 ? '' : 'es'}</Button>
@@ -67,7 +67,7 @@
     color: var(--muted);
     font-size: 12px;
   }
-  textarea {
+  label :global(textarea) {
     height: 100%;
     padding: 8px;
     resize: none;
@@ -78,9 +78,6 @@
     display: flex;
     align-items: center;
     gap: 8px;
-  }
-  .mark {
-    width: 48px;
   }
   .grow {
     flex: 1;

@@ -1,6 +1,6 @@
 <!-- Pouring recordings into waiting tracks: what goes where, what is left on both sides; each can be changed before it is done. -->
 <script lang="ts">
-  import { Button, Modal } from 'flowbite-svelte';
+  import { Button, Modal, Select } from 'flowbite-svelte';
   import { tracksFor, type Taken } from '$core/commands/intake';
   import { pourPlan, waitingTracks, type Empties } from '$core/organise/pour';
   import type { RuleBook } from '$core/organise/ruleBook';
@@ -39,15 +39,16 @@
     {#each plan.files as { track, into }, i (track.id)}
       <div class="row" class:none={into === null}>
         <span title={track.media.name}>{track.media.name}</span>
-        <select
-          class="field"
+        <Select
+          classes={{ select: 'h-6' }}
+          placeholder=""
           aria-label="Track for {track.media.name}"
           value={into ?? ''}
           onchange={(event) => (chosen = { ...chosen, [i]: event.currentTarget.value })}
         >
           <option value="">new track “{track.name}”</option>
           {#each waiting as { id, name } (id)}<option value={id}>{name}</option>{/each}
-        </select>
+        </Select>
       </div>
     {/each}
   </div>
@@ -55,12 +56,12 @@
     <p class="empty">
       <label
         >Empty: {plan.empty.slice(0, 6).map(nameOf).join(', ')}{plan.empty.length > 6 ? ` and ${plan.empty.length - 6} more` : ''}
-        <select class="field" bind:value={empties}>
+        <Select classes={{ select: 'h-6' }} placeholder="" bind:value={empties}>
           <option value="rest">left resting</option>
           <option value="hide">hidden</option>
           <option value="drop">removed</option>
           <option value="keep">left as they are</option>
-        </select></label
+        </Select></label
       >
     </p>
   {/if}
@@ -92,10 +93,6 @@
   }
   .none span {
     color: var(--persimmon);
-  }
-  .field {
-    height: 24px;
-    padding-block: 0;
   }
   .muted,
   .empty {

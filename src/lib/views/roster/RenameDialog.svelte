@@ -1,6 +1,6 @@
 <!-- Renaming the selection by pattern; every name is shown as it will be. -->
 <script lang="ts">
-  import { Button, Modal } from 'flowbite-svelte';
+  import { Button, Checkbox, Input, Modal, Select } from 'flowbite-svelte';
   import { untrack } from 'svelte';
   import { renamed, renameDefaults, type RenameOptions } from '$core/organise/rename';
   import { inOrder } from '$core/session/select';
@@ -29,32 +29,30 @@
       apply();
     }}
   >
-    <label>Find<input class="field" bind:value={options.find} /></label>
-    <label>Replace with<input class="field" bind:value={options.replace} /></label>
-    <label class="check"
-      ><input type="checkbox" bind:checked={options.pattern as boolean} />Pattern ($1 in the replacement is its first group)</label
-    >
-    <label class="check"><input type="checkbox" bind:checked={options.strip as boolean} />Take off what all names begin and end with</label>
-    <label>Put before<input class="field" bind:value={options.before} /></label>
-    <label>Put after<input class="field" bind:value={options.after} /></label>
+    <label>Find<Input bind:value={options.find} /></label>
+    <label>Replace with<Input bind:value={options.replace} /></label>
+    <Checkbox bind:checked={options.pattern as boolean}>Pattern ($1 in the replacement is its first group)</Checkbox>
+    <Checkbox bind:checked={options.strip as boolean}>Take off what all names begin and end with</Checkbox>
+    <label>Put before<Input bind:value={options.before} /></label>
+    <label>Put after<Input bind:value={options.after} /></label>
     <label
-      >Letters<select class="field" bind:value={options.letters}>
+      >Letters<Select placeholder="" bind:value={options.letters}>
         <option value="keep">as they are</option>
         <option value="upper">UPPER CASE</option>
         <option value="lower">lower case</option>
         <option value="words">Each Word</option>
-      </select></label
+      </Select></label
     >
     <label
-      >Number<select class="field" bind:value={options.number}>
+      >Number<Select placeholder="" bind:value={options.number}>
         <option value="none">none</option>
         <option value="before">before the name</option>
         <option value="after">after the name</option>
-      </select></label
+      </Select></label
     >
     {#if options.number !== 'none'}
-      <label>From<input class="field" type="number" min="0" max="9999" bind:value={options.from} /></label>
-      <label>Digits<input class="field" type="number" min="1" max="4" bind:value={options.digits} /></label>
+      <label>From<Input type="number" min="0" max="9999" bind:value={options.from} /></label>
+      <label>Digits<Input type="number" min="1" max="4" bind:value={options.digits} /></label>
     {/if}
     <button class="sr-only" type="submit">Rename</button>
   </form>
@@ -83,11 +81,6 @@
     gap: 3px;
     color: var(--muted);
     font-size: 12px;
-  }
-  .check {
-    display: flex;
-    align-items: center;
-    gap: 7px;
   }
   .list {
     max-height: 260px;

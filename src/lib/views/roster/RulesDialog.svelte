@@ -1,6 +1,6 @@
 <!-- The installation's sorting rules: in order, the first that holds wins. Broken words say where they break. -->
 <script lang="ts">
-  import { Button, Modal } from 'flowbite-svelte';
+  import { Button, Input, Modal, Select, TabItem, Tabs } from 'flowbite-svelte';
   import { tick, untrack } from 'svelte';
   import { readRuleBook, type Rule, type RuleBook } from '$core/organise/ruleBook';
   import { matcherOf, namePartsOf } from '$core/organise/words';
@@ -63,11 +63,13 @@
 
 <Modal open title="Sorting rules" size="xl" outsideclose={false} {onclose}>
   <div class="head">
-    <button class="plain" class:on={tab === 'rules'} onclick={() => (tab = 'rules')}>Rules {rules.length}</button>
-    <button class="plain" class:on={tab === 'families'} onclick={() => (tab = 'families')}>Families {families.length}</button>
+    <Tabs divider={false} classes={{ content: 'hidden' }}>
+      <TabItem key="rules" title="Rules {rules.length}" open={tab === 'rules'} onclick={() => (tab = 'rules')} />
+      <TabItem key="families" title="Families {families.length}" open={tab === 'families'} onclick={() => (tab = 'families')} />
+    </Tabs>
     {#if tab === 'rules'}
-      <input
-        class="field try"
+      <Input
+        class="w-[260px]!"
         placeholder="Try a file name, or find a word"
         aria-label="Try a file name, or find a word"
         bind:value={sought}
@@ -88,32 +90,30 @@
         {@const rule = rules[i]}
         <div class="rule" class:broken={brokenBy[i]}>
           <span class="num place">{i + 1}</span>
-          <input class="field" aria-label="Words of rule {i + 1}" title={rule.words} bind:value={rule.words} />
-          <select class="field" aria-label="Role of rule {i + 1}" bind:value={rule.role}
-            ><option value="">none</option>{#each ROLES as { id, word } (id)}<option value={id}>{word}</option>{/each}</select
+          <Input aria-label="Words of rule {i + 1}" title={rule.words} bind:value={rule.words} />
+          <Select placeholder="" aria-label="Role of rule {i + 1}" bind:value={rule.role}
+            ><option value="">none</option>{#each ROLES as { id, word } (id)}<option value={id}>{word}</option>{/each}</Select
           >
-          <select class="field" aria-label="Family of rule {i + 1}" bind:value={rule.family}
-            ><option value="">none</option>{#each families as { name }, f (f)}<option value={name}>{name}</option>{/each}</select
+          <Select placeholder="" aria-label="Family of rule {i + 1}" bind:value={rule.family}
+            ><option value="">none</option>{#each families as { name }, f (f)}<option value={name}>{name}</option>{/each}</Select
           >
-          <input
-            class="field"
+          <Input
             aria-label="Bus path of rule {i + 1}"
             placeholder="family’s"
             title="From the outermost in: VOICES / CHOIR. NOWHERE: no output."
             bind:value={rule.bus}
           />
-          <select class="field" aria-label="Colour of rule {i + 1}" bind:value={rule.colour}>
+          <Select placeholder="" aria-label="Colour of rule {i + 1}" bind:value={rule.colour}>
             <option value={null}>family’s</option>{#each { length: 12 } as _, c (c)}<option value={c}>{colourName(c)}</option>{/each}
-          </select>
-          <input
-            class="field"
+          </Select>
+          <Input
             aria-label="Name pattern of rule {i + 1}"
             placeholder={'{clean}'}
             title={'{clean} {n} {side} {file}'}
             bind:value={rule.name}
           />
-          <input
-            class="field num"
+          <Input
+            class="num"
             type="number"
             min="0"
             max="100"
@@ -121,8 +121,7 @@
             title="How far to the side that the name says"
             bind:value={rule.pan}
           />
-          <input
-            class="field"
+          <Input
             aria-label="Sends of rule {i + 1}"
             placeholder="none"
             title="Returns that get a send at −∞, commas between"
@@ -140,17 +139,17 @@
       <div class="family caps"><span>Family</span><span>Section</span><span>Stem</span><span>Colour</span><span></span></div>
       {#each families as one, i (i)}
         <div class="family">
-          <input class="field" aria-label="Name of family {i + 1}" bind:value={one.name} />
-          <input class="field" aria-label="Section of {one.name}" placeholder="none" bind:value={one.section} />
-          <input class="field" aria-label="Stem of {one.name}" placeholder="none" bind:value={one.stem} />
-          <select
-            class="field"
+          <Input aria-label="Name of family {i + 1}" bind:value={one.name} />
+          <Input aria-label="Section of {one.name}" placeholder="none" bind:value={one.section} />
+          <Input aria-label="Stem of {one.name}" placeholder="none" bind:value={one.stem} />
+          <Select
+            placeholder=""
             aria-label="Colour of {one.name}"
-            style:border-left="10px solid {family(one.colour)}"
+            style="border-left: 10px solid {family(one.colour)}"
             bind:value={one.colour}
           >
             {#each { length: 12 } as _, c (c)}<option value={c}>{colourName(c)}</option>{/each}
-          </select>
+          </Select>
           <span class="acts"><button title="Remove" aria-label="Remove {one.name}" onclick={() => families.splice(i, 1)}>×</button></span>
         </div>
       {/each}
@@ -171,12 +170,6 @@
     display: flex;
     align-items: center;
     gap: 8px;
-  }
-  .try {
-    width: 260px;
-  }
-  .on {
-    border-color: var(--kelp);
   }
   .grow {
     flex: 1;
@@ -207,8 +200,8 @@
     z-index: 1;
     background: var(--sheet);
   }
-  .rule .field,
-  .family .field {
+  .rule :global(:is(input, select)),
+  .family :global(:is(input, select)) {
     width: 100%;
     height: 24px;
     padding-block: 0;
@@ -228,7 +221,7 @@
     height: 22px;
     color: var(--muted);
   }
-  .broken input:first-of-type {
+  .broken > :global(input:first-of-type) {
     border-color: var(--persimmon);
   }
   .why {

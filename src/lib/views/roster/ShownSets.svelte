@@ -1,5 +1,6 @@
 <!-- How much of the session is shown, and the saved sets of what is shown: kept under a number, recalled, forgotten. -->
 <script lang="ts">
+  import { Checkbox, Input, Select } from 'flowbite-svelte';
   import type { RowFilter } from '$core/session/entities';
   import { EVERYTHING } from '$core/session/filter';
   import { inOrder } from '$core/session/select';
@@ -42,7 +43,7 @@
 <div class="sets">
   <span class="muted">{shown} of {total} rows</span>
   {#if hidden}
-    <label class="muted"><input type="checkbox" bind:checked={showHidden} /> {hidden} hidden</label>
+    <Checkbox bind:checked={showHidden}>{hidden} hidden</Checkbox>
     <button class="quiet" onclick={() => store.act([{ do: 'showings.recall' }])}>show all</button>
   {/if}
   {#if narrowed}<button class="quiet" onclick={() => (filter = { ...EVERYTHING, kind: 'track' })}>clear the filter</button>{/if}
@@ -67,10 +68,10 @@
         keep();
       }}
     >
-      <select class="field" aria-label="Number of the set" bind:value={keeping.number}>
+      <Select placeholder="" aria-label="Number of the set" bind:value={keeping.number}>
         {#each NUMBERS as n (n)}<option value={String(n)}>{n}</option>{/each}
-      </select>
-      <input class="field" aria-label="Name of the set" placeholder="Name" maxlength="120" bind:value={keeping.name} use:focused />
+      </Select>
+      <Input aria-label="Name of the set" placeholder="Name" maxlength={120} bind:value={keeping.name} {@attach focused} />
       <button class="plain">Keep</button>
     </form>
   {/if}

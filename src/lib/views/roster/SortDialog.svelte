@@ -1,6 +1,6 @@
 <!-- Sorting by rule: the tree today beside the tree as it would be, what each rule did, what none took; rows can be corrected. -->
 <script lang="ts">
-  import { Button, Modal } from 'flowbite-svelte';
+  import { Button, Checkbox, Input, Modal, Select, TabItem, Tabs } from 'flowbite-svelte';
   import { untrack } from 'svelte';
   import { planBatch } from '$core/commands/plan';
   import type { RuleBook } from '$core/organise/ruleBook';
@@ -91,61 +91,60 @@
 >
   <div class="options">
     <label
-      >Tiers<select class="field" bind:value={options.tiers}>
+      >Tiers<Select placeholder="" bind:value={options.tiers}>
         <option value="1">families only</option>
         <option value="2">sections and families</option>
         <option value="3">stems, sections, families</option>
-      </select></label
+      </Select></label
     >
     <label
-      >Bus names<select class="field" bind:value={options.naming}>
+      >Bus names<Select placeholder="" bind:value={options.naming}>
         <option value="upper">UPPER CASE</option>
         <option value="mark">with a tier mark</option>
         <option value="typed">as in the rules</option>
-      </select></label
+      </Select></label
     >
     <label title="Families with fewer members go into the bus above: a station for one track does nothing."
-      >A bus from<select class="field" bind:value={options.least}>
+      >A bus from<Select placeholder="" bind:value={options.least}>
         <option value="1">1 member up</option>
         <option value="2">2 members up</option>
         <option value="3">3 members up</option>
-      </select></label
+      </Select></label
     >
-    {#if options.naming === 'mark'}<label>Mark<input class="field small" maxlength="4" bind:value={options.mark} /></label>{/if}
-    {#if options.tiers === '3'}<label>Chain before the mix bus<input class="field" bind:value={options.chain} /></label>{/if}
+    {#if options.naming === 'mark'}<label>Mark<Input class="w-12!" maxlength={4} bind:value={options.mark} /></label>{/if}
+    {#if options.tiers === '3'}<label>Chain before the mix bus<Input bind:value={options.chain} /></label>{/if}
     <label title="A return in each family’s bus, named by this pattern; {'{bus}'} is the bus. Empty: none."
-      >Returns inside families<input class="field" placeholder="{'{bus}'} room" bind:value={options.contained} /></label
+      >Returns inside families<Input placeholder="{'{bus}'} room" bind:value={options.contained} /></label
     >
     <label title="A bus for returns that all share. Empty: none."
-      >Common effects bus<input class="field" placeholder="EFFECTS" bind:value={options.common} /></label
+      >Common effects bus<Input placeholder="EFFECTS" bind:value={options.common} /></label
     >
-    <label class="check"><input type="checkbox" bind:checked={options.rename} />Names</label>
-    <label class="check"><input type="checkbox" bind:checked={options.reorder} />Order</label>
+    <Checkbox bind:checked={options.rename}>Names</Checkbox>
+    <Checkbox bind:checked={options.reorder}>Order</Checkbox>
   </div>
   <div class="body">
     <TreeList session={before} label="Today" />
     <TreeList session={made.after} label="Sorted" fresh={made.fresh} />
     <section class="rows" aria-label="What the rules did">
-      <div class="tabs" role="group" aria-label="Which rows">
-        {#each [['all', `All ${tracks.length}`], ['none', `No rule ${unmatched}`], ['fights', `More than one rule ${fights}`], ['kept', `Left alone ${kept}`]] as const as [key, text] (key)}
-          <button class:on={only === key} aria-pressed={only === key} onclick={() => (only = key)}>{text}</button>
+      <Tabs divider={false} classes={{ content: 'hidden' }} aria-label="Which rows">
+        {#each [['all', `All ${tracks.length}`], ['none', `No rule ${unmatched}`], ['fights', `More than one rule ${fights}`], ['kept', `Left alone ${kept}`]] as const as [key, title] (key)}
+          <TabItem {key} {title} open={only === key} onclick={() => (only = key)} />
         {/each}
-      </div>
+      </Tabs>
       <div class="listing">
         {#each shown as track (track.id)}
           <div class="track" class:none={!track.rule}>
             <span class="file" title={track.file}>{track.file}</span>
-            <select
-              class="field"
+            <Select
+              placeholder=""
               aria-label="Rule for {track.file}"
               value={track.rule?.id ?? ''}
               onchange={(event) => correct(track.id, { rule: event.currentTarget.value })}
             >
               <option value="">no rule</option>
               {#each book.rules as rule (rule.id)}<option value={rule.id}>{titleOf(rule)}</option>{/each}
-            </select>
-            <input
-              class="field"
+            </Select>
+            <Input
               aria-label="Name for {track.file}"
               value={track.name}
               disabled={track.kept.includes('name')}
@@ -188,15 +187,6 @@
     color: var(--muted);
     font-size: 12px;
   }
-  .check {
-    display: flex;
-    align-items: center;
-    gap: 5px;
-    height: 26px;
-  }
-  .small {
-    width: 48px;
-  }
   .body {
     display: grid;
     grid-template-rows: minmax(0, 1fr);
@@ -209,22 +199,6 @@
     grid-template-rows: auto minmax(0, 1fr) auto;
     min-width: 0;
     min-height: 0;
-  }
-  .tabs {
-    display: flex;
-    gap: 4px;
-    padding-bottom: 6px;
-  }
-  .tabs button {
-    padding: 2px 8px;
-    border: 1px solid transparent;
-    border-radius: 5px;
-    color: var(--muted);
-    font-size: 12px;
-  }
-  .tabs .on {
-    border-color: var(--line);
-    color: var(--ink);
   }
   .listing {
     overflow: auto;
@@ -247,7 +221,7 @@
   .none .file {
     color: var(--persimmon);
   }
-  .track .field {
+  .track :global(:is(input, select)) {
     width: 100%;
     height: 24px;
     padding-block: 0;

@@ -1,7 +1,7 @@
 <!-- Templates: keep this session's structure, start a session from one, bring one in from a file or take one out. -->
 <script lang="ts">
   import { goto } from '$app/navigation';
-  import { Button, Modal } from 'flowbite-svelte';
+  import { Button, Checkbox, Input, Modal, Select } from 'flowbite-svelte';
   import { onMount } from 'svelte';
   import { ask } from '$lib/state/api';
   import { useDesk } from '$lib/state/desk';
@@ -69,9 +69,9 @@
   >
     <label
       >Keep the structure of this session, without its recordings, as
-      <input class="field" required maxlength="120" bind:value={name} /></label
+      <Input required maxlength={120} bind:value={name} /></label
     >
-    {#if store.session.lane.size}<label class="with"><input type="checkbox" bind:checked={lanes} /> with its lanes</label>{/if}
+    {#if store.session.lane.size}<Checkbox bind:checked={lanes}>with its lanes</Checkbox>{/if}
     <Button size="sm" type="submit" color="alternative">Keep</Button>
   </form>
   <ul>
@@ -95,10 +95,10 @@
               void start();
             }}
           >
-            <label>Name of the new session<input class="field" required maxlength="120" bind:value={sessionName} /></label>
+            <label>Name of the new session<Input required maxlength={120} bind:value={sessionName} /></label>
             <label
-              >Rate<select class="field" bind:value={rate}
-                >{#each [44100, 48000, 88200, 96000] as hertz (hertz)}<option value={hertz}>{hertz / 1000} kHz</option>{/each}</select
+              >Rate<Select placeholder="" bind:value={rate}
+                >{#each [44100, 48000, 88200, 96000] as hertz (hertz)}<option value={hertz}>{hertz / 1000} kHz</option>{/each}</Select
               ></label
             >
             <Button size="sm" type="submit">Start</Button>
@@ -124,9 +124,6 @@
 </Modal>
 
 <style>
-  .with {
-    white-space: nowrap;
-  }
   .keep,
   .start,
   .foot,

@@ -15,7 +15,7 @@
       onname(name.trim());
     }}
   >
-    <label>Name <Input bind:value={name} required maxlength={120} /></label>
+    <label>Name <Input class="w-full!" bind:value={name} required maxlength={120} /></label>
     <Button type="submit" size="sm">{action}</Button>
   </form>
 </Modal>

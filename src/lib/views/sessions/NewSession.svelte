@@ -26,11 +26,11 @@
 
 <Modal open size="xs" title="New session" {onclose}>
   <form onsubmit={accept}>
-    <label>Name <Input bind:value={name} required maxlength={120} /></label>
+    <label>Name <Input class="w-full!" bind:value={name} required maxlength={120} /></label>
     <label>Template <Select items={choices} bind:value={template} placeholder="" /></label>
     <div class="pair">
       <label>Sample rate <Select items={RATES} bind:value={rate} placeholder="" /></label>
-      <label>Tempo, BPM <Input type="number" min={20} max={400} step="any" bind:value={bpm} /></label>
+      <label>Tempo, BPM <Input class="w-full!" type="number" min={20} max={400} step="any" bind:value={bpm} /></label>
     </div>
     {#if shelf.notice}<p role="alert">{shelf.notice}</p>{/if}
     <Button type="submit" size="sm">Make session</Button>

@@ -1,6 +1,6 @@
 <!-- Bleed of a track: how it is told apart, what is found, heard, and cut. -->
 <script lang="ts">
-  import { Button, Checkbox } from 'flowbite-svelte';
+  import { Badge, Button, Checkbox } from 'flowbite-svelte';
   import { barText } from '$core/time';
   import { useDesk } from '$lib/state/desk';
   import type { Audition } from '$lib/state/audition.svelte';
@@ -35,7 +35,7 @@
 {#if channel}
   <header>
     <h2>Bleed in {channel.name}</h2>
-    <span class="badge">{bleed.levels ? proposals.length : '…'}</span>
+    <Badge color="gray">{bleed.levels ? proposals.length : '…'}</Badge>
   </header>
   {#if !bleed.levels}
     <p class="hint">Measuring its level…</p>

@@ -1,6 +1,6 @@
 <!-- The selected clips in the side sheet: where they stand, gain, fades, and what follows their edits. -->
 <script lang="ts">
-  import { Button } from 'flowbite-svelte';
+  import { Badge, Button, Select } from 'flowbite-svelte';
   import type { Clip, Curve } from '$core/session/entities';
   import { clipEnd } from '$core/session/joints';
   import { clipsInTime } from '$core/session/timeline';
@@ -101,7 +101,7 @@
   <header>
     <i style:background={channel.kind === 'mix' ? 'var(--muted)' : family(channel.colour)}></i>
     <h2>{several ? `${clips.length} clips` : (media?.name.replace(/\.[^.]+$/, '') ?? 'clip')}</h2>
-    <span class="badge">clip</span>
+    <Badge color="gray">clip</Badge>
   </header>
   <p class="hint">
     {#if several}
@@ -156,14 +156,14 @@
           onnudge={(by, fine) => fade(side, Math.max(0, msOf(frames) + by * (fine ? 1 : 10)))}
           ondefault={() => fade(side, store.settings.edgeMs)}
         />
-        <select
-          class="field"
+        <Select
+          placeholder=""
           aria-label="Curve of the fade {side}"
           value={side === 'in' ? clip.fadeInCurve : clip.fadeOutCurve}
           onchange={(event) => curve(side, event.currentTarget.value as Curve)}
         >
           {#each CURVES as each (each)}<option value={each}>{CURVE_WORDS[each]}</option>{/each}
-        </select>
+        </Select>
       </div>
     {/each}
   </div>
@@ -229,7 +229,7 @@
     display: flex;
     gap: 4px;
   }
-  .fade select {
+  .fade :global(select) {
     width: 108px;
   }
   .buttons {

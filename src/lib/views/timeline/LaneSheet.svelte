@@ -1,6 +1,6 @@
 <!-- The chosen lane in the side sheet: its value, its points with typed places and values, and what can be done to all of it or to the range. -->
 <script lang="ts">
-  import { Button } from 'flowbite-svelte';
+  import { Button, Select } from 'flowbite-svelte';
   import { laneTitle } from '$core/lanes/kinds';
   import { firstAfter } from '$core/session/timeline';
   import { SHAPES } from '$core/session/tables/point';
@@ -105,14 +105,14 @@
         ondefault={() => undefined}
       />
       {#if !steps}
-        <select
-          class="field"
+        <Select
+          placeholder=""
           aria-label="How it goes on"
           value={point.shape}
           onchange={(event) => reshape(point.at, point.value, event.currentTarget.value as Shape)}
         >
           {#each SHAPES as shape (shape)}<option value={shape}>{shape}</option>{/each}
-        </select>
+        </Select>
       {/if}
       <button class="drop" aria-label="Remove the point" onclick={() => store.act([{ do: 'points.remove', lane: lane.id, at: [point.at] }])}
         >×</button
@@ -225,7 +225,7 @@
   .point.chosen {
     background: var(--picked);
   }
-  .point select {
+  .point :global(select) {
     width: 54px;
     padding: 0 1px;
     font-size: 11px;

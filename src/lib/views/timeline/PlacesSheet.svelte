@@ -1,6 +1,6 @@
 <!-- What the side sheet shows where no clip is selected: the track, the session's markers and ranges with typed names and places. -->
 <script lang="ts">
-  import { Button } from 'flowbite-svelte';
+  import { Button, Select } from 'flowbite-svelte';
   import type { Range } from '$core/session/entities';
   import type { Grab } from '$core/session/tables/settings';
   import { timeText } from '$core/time';
@@ -160,13 +160,13 @@
 <Button size="xs" color="alternative" class={small} onclick={edits.mark}>Marker at the playhead (p)</Button>
 <label class="edge">
   <span>A hand on a lane that plays</span>
-  <select
-    class="field"
+  <Select
+    placeholder=""
     value={store.settings.laneGrab}
     onchange={(event) => store.act([{ do: 'settings.set', laneGrab: event.currentTarget.value as Grab }])}
   >
     <option value="refuse">is refused</option><option value="trim">trims it</option><option value="write">writes it</option>
-  </select>
+  </Select>
 </label>
 <div class="edge last">
   <span>Edge fade</span>

@@ -1,6 +1,6 @@
 <!-- A throw over the selected range: a send of the selected rows up to a level and back. -->
 <script lang="ts">
-  import { Button } from 'flowbite-svelte';
+  import { Button, Select } from 'flowbite-svelte';
   import { idsBy } from '$core/session/lookup';
   import { sendId } from '$core/session/entities';
   import { useDesk } from '$lib/state/desk';
@@ -47,9 +47,9 @@
 {#if target}
   <div class="throw">
     <span>Throw to</span>
-    <select class="field" aria-label="Throw to" value={target.id} onchange={(event) => (chosen = event.currentTarget.value)}>
+    <Select placeholder="" aria-label="Throw to" value={target.id} onchange={(event) => (chosen = event.currentTarget.value)}>
       {#each targets as { id, name } (id)}<option value={id}>{name}</option>{/each}
-    </select>
+    </Select>
     <span>at</span>
     <NumberField
       value={level}

@@ -1,5 +1,6 @@
 <!-- Timeline: the Ledger's rows with their clips in time; cut, moved, faded, cleaned of bleed; markers and ranges above. -->
 <script lang="ts">
+  import { Select } from 'flowbite-svelte';
   import { onMount, tick as settled, untrack } from 'svelte';
   import { SNAPS, type Snap } from '$core/clips/snap';
   import { endOf } from '$core/session/select';
@@ -270,9 +271,9 @@
       <span class="word" class:bad={hands.problem !== null}>{hands.problem ?? hands.word ?? ''}</span>
       <label class="snap"
         >snap to
-        <select class="field" value={edits.snap} onchange={(event) => edits.setSnap(event.currentTarget.value as Snap)}>
+        <Select placeholder="" value={edits.snap} onchange={(event) => edits.setSnap(event.currentTarget.value as Snap)}>
           {#each SNAPS as each (each)}<option value={each}>{SNAP_WORDS[each]}</option>{/each}
-        </select></label
+        </Select></label
       >
       <button class="plain" aria-pressed={follow} title="Turns the page as the playhead leaves it" onclick={() => (follow = !follow)}
         >Follow</button
