@@ -2,6 +2,7 @@
 import { describe, expect, it, vi } from 'vitest';
 import { rateOf } from '../state/handed';
 import { agoText, barText, clockText, dbText, panText, parseDb, parsePan, sizeText, timeText } from './format';
+import { onKeys, pressed } from './keys';
 import { drawReductions, reduction } from './reductions';
 import { dbAt, railAt } from './scale';
 
@@ -74,5 +75,53 @@ describe('gain reduction on screen', () => {
     kept.destroy();
     draw(-6);
     expect(set).toHaveBeenCalledTimes(3);
+  });
+});
+
+describe('keys', () => {
+  const event = (key: string, held: Partial<Record<'ctrlKey' | 'altKey' | 'metaKey' | 'shiftKey', boolean>> = {}, code = '') => {
+    const mods = { Control: held.ctrlKey, Alt: held.altKey, Meta: held.metaKey, Shift: held.shiftKey };
+    return {
+      ...{ key, code, ctrlKey: false, altKey: false, metaKey: false, shiftKey: false, ...held },
+      getModifierState: (name: keyof typeof mods) => mods[name] ?? false,
+      preventDefault: vi.fn()
+    } as unknown as KeyboardEvent;
+  };
+  it('mean a letter as it is typed, a sign however the layout makes it, and nothing with more held than they say', () => {
+    const ran: string[] = [];
+    const bind = (key: string, when?: () => boolean) => pressed(key).map((press) => ({ press, run: () => void ran.push(key), when }));
+    const keys = onKeys(
+      [
+        ...['m', 'S', '?', '+', '(', '/', 'F2', 'Delete'].flatMap((key) => bind(key)),
+        ...bind('x', () => false),
+        { press: '$mod+a', run: () => void ran.push('all') },
+        { press: 'Alt+ArrowUp', run: () => void ran.push('up') }
+      ],
+      ({ key }) => key === '('
+    );
+    const done = [
+      ...[event('m'), event('S', { shiftKey: true }), event('?', { shiftKey: true }), event('+'), event('+', { shiftKey: true })],
+      ...[
+        event('/'),
+        event('/', { shiftKey: true }),
+        event('F2'),
+        event('Delete'),
+        event('a', { ctrlKey: true }),
+        event('ArrowUp', { altKey: true })
+      ]
+    ];
+    const left = [
+      event('M', { shiftKey: true }),
+      event('s'),
+      event('m', { ctrlKey: true }),
+      event('x'),
+      event('a'),
+      event('('),
+      event('ArrowUp')
+    ];
+    for (const one of [...done, ...left]) keys(one);
+    expect(ran).toEqual(['m', 'S', '?', '+', '+', '/', '/', 'F2', 'Delete', 'all', 'up']);
+    for (const one of done) expect(one.preventDefault).toHaveBeenCalledOnce();
+    for (const one of left) expect(one.preventDefault).not.toHaveBeenCalled();
   });
 });
