@@ -209,7 +209,6 @@ it('backs everything up and restores it, on data that nobody else uses', async (
     status: 0,
     stdout: expect.stringContaining('1 sessions, 1 recordings, 0 prints') as string
   });
-  expect(await names(there)).toEqual([['one', true]]);
   const { sha256 } = added.value.media;
   expect(readFileSync(path.join(there, 'media', sha256.slice(0, 2), `${sha256}.wav`)).equals(file)).toBe(true);
   // Cut short, and not there.
@@ -218,10 +217,5 @@ it('backs everything up and restores it, on data that nobody else uses', async (
     status: 1,
     stderr: expect.stringContaining('cut short') as string
   });
-  expect(on(there, 'restore', path.join(folder, 'none.zip'))).toMatchObject({
-    status: 1,
-    stderr: expect.stringContaining('ENOENT') as string
-  });
-  expect(on(there, 'backup')).toMatchObject({ status: 2 });
   expect(await names(there)).toEqual([['one', true]]);
 }, 60_000);

@@ -7,7 +7,6 @@ import { info } from './info';
 import { sort } from './sort';
 import { FORMATS, type Format } from '$core/prints/order';
 import { print } from './print';
-import { backup, restore } from './backup';
 import { traceChannel } from './trace';
 import { Failure } from './failure';
 
@@ -145,6 +144,8 @@ async function run(args: readonly string[], kernel: string): Promise<number> {
     return held ? 0 : 1;
   }
   if (command === 'backup' || command === 'restore') {
+    // The database is loaded for these two alone.
+    const { backup, restore } = await import('./backup');
     const { result, text } = await (command === 'backup' ? backup : restore)(needed(subject, 'the file'));
     say(result, text);
     return 0;

@@ -19,9 +19,6 @@ export const theme: ThemeConfig = {
     div: 'text-[13px] font-normal text-ink dark:text-ink'
   },
   badge: { base: 'rounded px-1.5 py-0 text-[11px] font-medium' },
-  tooltip: {
-    base: 'z-50 max-w-[320px] rounded-md bg-ink px-2 py-1 text-[12px] font-normal text-paper shadow-lg dark:bg-ink dark:text-paper'
-  },
   tabs: { base: 'flex gap-1 space-x-0', content: 'm-0 rounded-none bg-transparent p-0 dark:bg-transparent', divider: 'hidden' },
   tabItem: {
     button:

@@ -1,7 +1,6 @@
 <!-- What surrounds every view of a session: header with views, saving and undo; transport; drop target; messages. -->
 <script lang="ts">
   import { onMount, untrack, type Snippet } from 'svelte';
-  import { Toast } from 'flowbite-svelte';
   import { page } from '$app/state';
   import { drawMeters, redrawMeters } from '$lib/ui/meters';
   import { provideDesk, type Desk } from '$lib/state/desk';
@@ -19,6 +18,8 @@
   import { keyOf } from '$lib/ui/keyOf';
   import { onKeys, pressed } from '$lib/ui/keys';
   import { openTransport } from '$lib/state/transport.svelte';
+  import Hint from '$lib/ui/Hint.svelte';
+  import Message from '$lib/ui/Message.svelte';
   import TransportBar from '$lib/ui/TransportBar.svelte';
   import { takeFiles } from '$lib/state/handed';
   import AsideSheet from './AsideSheet.svelte';
@@ -228,21 +229,18 @@
       >{/if}
     {#if store.aside.length}<button class="plain aside" onclick={() => (sheet = 'aside')}>{store.aside.length} set aside…</button>{/if}
     <span class="saving {store.saving}" role="status"><span class="dot"></span>{SAVING[store.saving]}</span>
-    <button class="plain undo" disabled={!store.history.undo} title="Undo (Ctrl+Z)" onclick={() => void store.undo()}
+    <button class="plain undo" disabled={!store.history.undo} onclick={() => void store.undo()}
       >{store.history.undo ? `Undo: ${store.history.undo.label}` : 'Nothing to undo'}</button
     >
-    <button
-      class="plain"
-      disabled={!store.history.redo}
-      title={store.history.redo ? `Redo: ${store.history.redo.label} (Shift+Ctrl+Z)` : 'Nothing to redo'}
-      onclick={() => void store.redo()}>Redo</button
-    >
-    <button class="icon" aria-label="Shortcuts" title="Shortcuts (?); all commands: Ctrl+K" onclick={() => (sheet = 'shortcuts')}
-      ><Keyboard size={16} /></button
-    >
-    <button class="icon" aria-label={dark ? 'Day colours' : 'Night colours'} title={dark ? 'Day colours' : 'Night colours'} onclick={theme}
+    <Hint text={store.history.undo ? `${store.history.undo.label}: undo it (Ctrl+Z)` : 'Nothing to undo'} />
+    <button class="plain" disabled={!store.history.redo} onclick={() => void store.redo()}>Redo</button>
+    <Hint text={store.history.redo ? `${store.history.redo.label}: redo it (Shift+Ctrl+Z)` : 'Nothing to redo'} />
+    <button class="icon" aria-label="Shortcuts" onclick={() => (sheet = 'shortcuts')}><Keyboard size={16} /></button>
+    <Hint text="Shortcuts (?); all commands: Ctrl+K" />
+    <button class="icon" aria-label={dark ? 'Day colours' : 'Night colours'} onclick={theme}
       >{#if dark}<Sun size={16} />{:else}<Moon size={16} />{/if}</button
     >
+    <Hint text={dark ? 'Day colours' : 'Night colours'} />
   </header>
   <main>
     {#if desk}{@render children()}{/if}
@@ -256,18 +254,7 @@
   {#if sheet === 'aside'}<AsideSheet {store} onclose={() => (sheet = null)} />{/if}
   {#if store.ended}<EndedDialog {store} />{:else}<DemoPath {store} />{/if}
   {#if dropping}<div class="drop" aria-hidden="true"><span>Drop audio to import it as tracks</span></div>{/if}
-  <div class="toast" role="status" aria-live="polite">
-    {#if toast}
-      <Toast
-        role="presentation"
-        params={{ y: 12, duration: 160 }}
-        closeAriaLabel="Dismiss this message"
-        classes={{ close: 'bg-transparent text-[var(--paper)] hover:bg-[var(--muted)] dark:bg-transparent dark:text-[var(--paper)]' }}
-        class="max-w-[560px] rounded-lg bg-[var(--ink)] px-4 py-2 text-[13px] text-[var(--paper)] shadow-xl dark:bg-[var(--ink)] dark:text-[var(--paper)]"
-        onclose={() => (toast = '')}>{toast}</Toast
-      >
-    {/if}
-  </div>
+  <Message text={toast} ondismiss={() => (toast = '')} />
 </div>
 
 <style>
@@ -375,12 +362,5 @@
     font-size: 17px;
     font-weight: 600;
     pointer-events: none;
-  }
-  .toast {
-    position: absolute;
-    bottom: 82px;
-    left: 50%;
-    z-index: 60;
-    transform: translateX(-50%);
   }
 </style>

@@ -1,13 +1,10 @@
 <!-- The sheet of shortcuts: what each key does here, by heading. -->
 <script lang="ts">
-  import { Modal } from 'flowbite-svelte';
+  import { CloseButton, Drawer } from 'flowbite-svelte';
   import type { PageCommand } from '$lib/state/commands.svelte';
 
   let { commands, onclose }: { commands: readonly PageCommand[]; onclose: () => void } = $props();
   let open = $state(true);
-  $effect(() => {
-    if (!open) onclose();
-  });
   const WITHIN: readonly (readonly [string, string])[] = [
     ['Typing', 'sets a number: -6, +2, -inf, L30'],
     ['↑ ↓', 'nudge a number by 0.5 dB, with Shift by 0.1'],
@@ -26,8 +23,20 @@
 </script>
 
 <!-- The dialog hears Escape only while it has the focus; the page may still have it. -->
-<svelte:window onkeydown={(event) => event.key === 'Escape' && onclose()} />
-<Modal bind:open title="Shortcuts" size="lg">
+<svelte:window onkeydown={(event) => event.key === 'Escape' && (open = false)} />
+<Drawer
+  bind:open
+  {onclose}
+  placement="right"
+  outsideclose
+  dismissable={false}
+  aria-label="Shortcuts"
+  class="w-[640px] bg-sheet text-ink dark:bg-sheet dark:text-ink"
+>
+  <div class="head">
+    <h2>Shortcuts</h2>
+    <CloseButton aria-label="Close" onclick={() => (open = false)} />
+  </div>
   <div class="sheet">
     {#each shown as { group, rows } (group)}
       <section>
@@ -41,12 +50,22 @@
       </section>
     {/each}
   </div>
-</Modal>
+</Drawer>
 
 <style>
   .sheet {
     columns: 2;
     column-gap: 36px;
+  }
+  .head {
+    display: flex;
+    justify-content: space-between;
+    margin-bottom: 14px;
+  }
+  h2 {
+    margin: 2px 0 0;
+    font-size: 16px;
+    font-weight: 650;
   }
   section {
     margin-bottom: 16px;

@@ -64,7 +64,7 @@ describe('the job, route by route', () => {
     const { document } = await told<{ document: SessionDocument }>(200, `/api/sessions/${id}`);
     expect(document.channel.find((row) => row.id === 'a')).toMatchObject({ name: 'Lead voice', faderDb: 0 });
     expect(await told<{ sessions: object[] }>(200, '/api/sessions')).toMatchObject({
-      sessions: expect.arrayContaining([{ id, name: 'Job', channels: 1 }])
+      sessions: expect.arrayContaining([expect.objectContaining({ id, name: 'Job', channels: 1, seconds: 1 })])
     });
   });
 

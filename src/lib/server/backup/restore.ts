@@ -95,7 +95,9 @@ type PutBack = { readonly sessions: number; readonly binned: number; readonly en
 
 async function putBack(query: Query, folder: string): Promise<PutBack> {
   const theirs = new Map((await allRows(folder, 'session')).map((row) => [String(row.id), row]));
-  const jobs = (await allRows(folder, 'print_job')).map(({ id }) => String(id));
+  const jobs: string[] = [];
+  // What a print knows of its stems can be large: only its name is kept.
+  for await (const rows of rowsIn(folder, 'print_job')) jobs.push(...rows.map(({ id }) => String(id)));
   const here = await query('select id, name, revision, changed_at, removed_at from session');
   const ended = new Map<string, Ended>();
   const unchanged = new Set<string>();

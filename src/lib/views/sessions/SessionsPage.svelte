@@ -14,8 +14,7 @@
     TableBodyRow,
     TableHead,
     TableHeadCell,
-    Tabs,
-    Toast
+    Tabs
   } from 'flowbite-svelte';
   import Ellipsis from '@lucide/svelte/icons/ellipsis';
   import Sun from '@lucide/svelte/icons/sun';
@@ -23,6 +22,8 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import FileInput from '$lib/ui/FileInput.svelte';
+  import Hint from '$lib/ui/Hint.svelte';
+  import Message from '$lib/ui/Message.svelte';
   import { agoText, clockText, sizeText } from '$lib/ui/format';
   import { ask } from '$lib/state/api';
   import { createShelf, type SessionBrief } from '$lib/state/shelf.svelte';
@@ -83,9 +84,10 @@
       <button class="plain" onclick={() => void leave('?all')}>End every login</button>
     {/if}
     <a class="small" href="/third-party-notices.txt" target="_blank" rel="noopener">Licences of what this is made with</a>
-    <button class="icon" aria-label={dark ? 'Day colours' : 'Night colours'} title={dark ? 'Day colours' : 'Night colours'} onclick={theme}
+    <button class="icon" aria-label={dark ? 'Day colours' : 'Night colours'} onclick={theme}
       >{#if dark}<Sun size={16} />{:else}<Moon size={16} />{/if}</button
     >
+    <Hint text={dark ? 'Day colours' : 'Night colours'} />
   </header>
   <main>
     {#if shelf.sessions && !own}<WaysIn {shelf} ontemplate={() => (making = shelf.templates[0]?.name ?? '')} />{/if}
@@ -217,18 +219,7 @@
       >
     </Modal>
   {/if}
-  <div class="toast" role="status" aria-live="polite">
-    {#if toast}
-      <Toast
-        role="presentation"
-        params={{ y: 12, duration: 160 }}
-        closeAriaLabel="Dismiss this message"
-        classes={{ close: 'bg-transparent text-paper hover:bg-muted dark:bg-transparent dark:text-paper' }}
-        class="max-w-[560px] rounded-lg bg-ink px-4 py-2 text-[13px] text-paper shadow-xl dark:bg-ink dark:text-paper"
-        onclose={() => shelf.say('')}>{toast}</Toast
-      >
-    {/if}
-  </div>
+  <Message text={toast} ondismiss={() => shelf.say('')} />
 </div>
 
 <style>
@@ -282,12 +273,5 @@
   }
   p {
     margin: 0 0 12px;
-  }
-  .toast {
-    position: fixed;
-    bottom: 24px;
-    left: 50%;
-    z-index: 60;
-    transform: translateX(-50%);
   }
 </style>
