@@ -9,7 +9,7 @@ const FIELD =
 const DENSE = 'h-[26px] rounded-[5px] px-2 py-0 text-[13px] leading-none';
 
 export const theme: ThemeConfig = {
-  button: { base: 'h-7 rounded-md px-2.5 py-0 text-[13px]' },
+  button: { base: 'h-[28px] rounded-md px-2.5 py-0 text-[13px]' },
   input: { base: 'w-auto', input: `${FIELD} ${DENSE}` },
   select: { base: 'inline-block w-auto', select: `${FIELD} ${DENSE} pe-1` },
   textarea: { base: FIELD },
@@ -28,7 +28,7 @@ export const theme: ThemeConfig = {
   dropdown: 'divide-line rounded-lg border border-line bg-sheet p-1 shadow-xl dark:divide-line dark:bg-sheet',
   dropdownGroup: 'py-0 text-[13px] text-ink dark:text-ink',
   dropdownItem: {
-    base: 'flex h-7 items-center justify-between gap-4 rounded-[5px] px-2 py-0 hover:bg-picked dark:hover:bg-picked dark:hover:text-ink'
+    base: 'flex h-[26px] items-center justify-between gap-4 rounded-[5px] px-2 py-0 hover:bg-picked dark:hover:bg-picked dark:hover:text-ink'
   },
   table: { div: 'overflow-visible', table: 'text-[13px] text-ink dark:text-ink' },
   tableHead: 'border-b border-line bg-transparent text-[11px] uppercase tracking-[0.08em] text-muted dark:bg-transparent dark:text-muted',
