@@ -42,7 +42,7 @@ export function readDocument(text: string, mended: string[] = []): Result<Sessio
   if (head.version > DOCUMENT_VERSION)
     return refuse(
       'newer',
-      `This package was made by a newer Isotaxis (version ${head.version} of the format; this one reads up to ${DOCUMENT_VERSION}).`
+      `This package was made by a newer Isotaxis (version ${head.version} of the format; this one reads up to ${DOCUMENT_VERSION}). Install that one, or a later one, to open it.`
     );
   const forward = broughtForward(head as Document);
   if (!forward || !valid(forward)) {

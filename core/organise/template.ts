@@ -46,7 +46,7 @@ export function readTemplate(text: string): Result<Template> {
   if (typeof given.version !== 'number' || given.version > VERSION)
     return refuse(
       'newer',
-      `This template was made by a newer Isotaxis (version ${String(given.version)}; this one reads up to ${VERSION}).`
+      `This template was made by a newer Isotaxis (version ${String(given.version)}; this one reads up to ${VERSION}). Install that one, or a later one, to use it.`
     );
   const unknown = unknownEffect(given.document);
   if (unknown)

@@ -62,7 +62,9 @@ async function openApp(): Promise<App> {
     take: (...what) => takeBack({ sessions, media }, ...what)
   });
   await seedDemo(database, sessions, media);
-  const shelf = createShelf(database, sessions, media, prints);
+  const shelf = createShelf(database, sessions, media, prints, (error) =>
+    log.error({ error: String(error) }, 'the bin could not be looked through')
+  );
   await shelf.empty();
   const storage = createStorage(directory, database, sessions, media, prints);
   return {

@@ -58,7 +58,14 @@ const BRIEF = `
 
 const gone = () => refuse('no-session', NO_SESSION);
 
-export function createShelf(database: Database, sessions: Sessions, media: MediaStore, prints: Prints): Shelf {
+/** `failed` hears of what went wrong where nobody waits for an answer. */
+export function createShelf(
+  database: Database,
+  sessions: Sessions,
+  media: MediaStore,
+  prints: Prints,
+  failed: (error: unknown) => void = () => {}
+): Shelf {
   const has = async (id: string) => (await database.query('select removed_at from session where id = $1', [id]))[0] ?? null;
 
   const brief = async (row: Record<string, unknown>): Promise<SessionBrief> => {
@@ -97,7 +104,7 @@ export function createShelf(database: Database, sessions: Sessions, media: Media
     for (const { id } of old) await remove(String(id), true);
     return old.length;
   };
-  const round = setInterval(() => void empty().catch(() => undefined), ROUND_MS);
+  const round = setInterval(() => void empty().catch(failed), ROUND_MS);
   round.unref();
 
   return {
@@ -105,14 +112,16 @@ export function createShelf(database: Database, sessions: Sessions, media: Media
       const rows = await database.query(`${BRIEF} where s.removed_at is ${bin ? 'not null' : 'null'} order by s.created_at, s.id`);
       return Promise.all(rows.map(brief));
     },
-    duplicate: async (id, name) => {
-      const state = await sessions.open(id);
-      if (!state) return gone();
-      const settings = { ...settingsOf(state.session), name };
-      const copy = randomUUID();
-      await sessions.adopt(copy, { ...state.session, settings: new Map([['settings', settings]]) });
-      return ok(copy);
-    },
+    // Between two batches: what is being carried out may yet be taken back.
+    duplicate: (id, name) =>
+      sessions.between<Result<string>>(id, async () => {
+        const state = await sessions.open(id);
+        if (!state) return { result: gone() };
+        const settings = { ...settingsOf(state.session), name };
+        const copy = randomUUID();
+        await sessions.adopt(copy, { ...state.session, settings: new Map([['settings', settings]]) });
+        return { result: ok(copy) };
+      }),
     remove,
     restore: (id) =>
       sessions.between(id, async () => {

@@ -111,7 +111,9 @@ export function createStorage(directory: string, database: Database, sessions: S
     try {
       const loose = await database.transaction(async (query) => {
         await query('lock table media in share mode');
-        leaving.keep(needed(await references(query)));
+        const still = needed(await references(query));
+        // A backup may have begun meanwhile, or one be coming back: then everything stays.
+        leaving.keep(held > 0 ? () => true : still);
         return unusedPrints(query);
       });
       const removed = await leaving.remove();

@@ -1,6 +1,5 @@
 // Backup and restoration without a server: the data directory is taken for as long as it lasts, and by nobody else.
-import { mkdirSync } from 'node:fs';
-import { createWriteStream } from 'node:fs';
+import { createWriteStream, mkdirSync } from 'node:fs';
 import { rename, rm, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { pipeline } from 'node:stream/promises';

@@ -60,8 +60,11 @@ export function createPanning() {
       go(zoomIdentity.translate(Math.max(0, (paper.clientWidth - width * scale) / 2), 0).scale(scale));
     },
     /** Keeps what was at one place of the drawing where it is on screen, now that it is at another. */
-    follow: (was: { readonly x: number; readonly y: number }, is: { readonly x: number; readonly y: number }) =>
-      go(now.translate(was.x - is.x, was.y - is.y)),
+    follow: (was: { readonly x: number; readonly y: number }, is: { readonly x: number; readonly y: number }) => {
+      // From here on it is where somebody put it, and no change takes it back to its frame.
+      own = true;
+      go(now.translate(was.x - is.x, was.y - is.y));
+    },
     /** A place on screen as one of the drawing. */
     place: (event: MouseEvent): { x: number; y: number } => {
       const frame = paper!.getBoundingClientRect();
