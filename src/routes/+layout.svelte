@@ -4,8 +4,12 @@
   import '@fontsource-variable/atkinson-hyperlegible-mono';
   import '../app.css';
   import { ThemeProvider } from 'flowbite-svelte';
+  import Hints from '$lib/ui/Hints.svelte';
   import { theme } from '$lib/ui/theme';
   let { children } = $props();
 </script>
 
-<ThemeProvider {theme}>{@render children()}</ThemeProvider>
+<ThemeProvider {theme}>
+  {@render children()}
+  <Hints />
+</ThemeProvider>

@@ -247,7 +247,7 @@ test('import takes what it can, and says of the rest what is wrong', async ({ pa
   await expect(dialog).toBeHidden();
   await expect.poll(channels).toBe(before + 3);
   for (let i = 0; i < 2; i++) await fetch(`${server.url}/api/sessions`, { method: 'POST', body: JSON.stringify({ name: 'Twice' }) });
-  await page.getByTitle('Open another session').click();
+  await page.locator('[data-hint="Open another session"]').click();
   await expect(page.getByRole('menuitem', { name: /^Twice/ })).toHaveCount(2);
   await page.keyboard.press('Escape');
   await saved(page);

@@ -1,5 +1,6 @@
 <!-- Hears a file in place: play, stop, and a bar to move in it. -->
 <script lang="ts">
+  import { Range } from 'flowbite-svelte';
   import Play from '@lucide/svelte/icons/play';
   import Square from '@lucide/svelte/icons/square';
   import { timeText } from './format';
@@ -27,7 +28,7 @@
   <button aria-label="{playing ? 'Stop' : 'Hear'} {name}" onclick={toggle}>
     {#if playing}<Square size={12} fill="currentColor" />{:else}<Play size={13} fill="currentColor" />{/if}
   </button>
-  <input type="range" aria-label="Position in {name}" min="0" max={seconds} step="0.1" bind:value={at} />
+  <Range class="min-w-0 flex-1" aria-label="Position in {name}" min="0" max={seconds} step="0.1" bind:value={at} />
   <span class="num">{timeText(at, 1).slice(0, -4)}</span>
   {#if problem}<span role="alert">{problem}</span>{/if}
 </span>
@@ -50,11 +51,6 @@
   }
   button:hover {
     border-color: var(--kelp);
-  }
-  input {
-    flex: 1;
-    min-width: 0;
-    accent-color: var(--kelp);
   }
   .num {
     color: var(--muted);

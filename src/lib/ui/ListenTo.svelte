@@ -72,14 +72,16 @@
   >
   <div class="letters">
     {#each LETTERS as [what, word, why] (what)}
-      <button aria-pressed={transport.listening[what]} title={why} onclick={() => transport.listen({ [what]: !transport.listening[what] })}
-        >{word}</button
+      <button
+        aria-pressed={transport.listening[what]}
+        data-hint={why}
+        onclick={() => transport.listen({ [what]: !transport.listening[what] })}>{word}</button
       >
     {/each}
     <button
       aria-expanded={open}
       aria-haspopup="dialog"
-      title="{settings.interfaceName}: its outputs and their meters"
+      data-hint="{settings.interfaceName}: its outputs and their meters"
       onclick={() => (open = !open)}>Outputs</button
     >
   </div>

@@ -77,7 +77,7 @@
     style:width="{width}px"
     aria-label={label}
     aria-invalid={wrong}
-    title={wrong ? hint : undefined}
+    data-hint={wrong ? hint : undefined}
     bind:value={typed}
     use:focused
     ondblclick={() => {

@@ -105,11 +105,11 @@
 
 <footer>
   <div class="buttons">
-    <button aria-label="To the start" title="To the start (Home)" onclick={() => transport.locate(0)}><SkipBack size={16} /></button>
+    <button aria-label="To the start" data-hint="To the start (Home)" onclick={() => transport.locate(0)}><SkipBack size={16} /></button>
     <button
       class="play"
       aria-label={transport.playing ? 'Stop' : 'Play'}
-      title="Play or stop (Space)"
+      data-hint="Play or stop (Space)"
       onclick={() => void transport.toggle()}
     >
       {#if transport.playing}<Square size={15} fill="currentColor" />{:else}<Play size={17} fill="currentColor" />{/if}
@@ -118,7 +118,7 @@
       aria-label="Loop"
       aria-pressed={transport.loop !== null}
       class:on={transport.loop !== null}
-      title="Loop all, or drag over the song to loop a part"
+      data-hint="Loop all, or drag over the song to loop a part"
       onclick={toggleLoop}><Repeat size={15} /></button
     >
   </div>
@@ -150,7 +150,7 @@
         class:looped={transport.loops(range)}
         tabindex="-1"
         aria-label="Range {range.name}"
-        title="{range.name}: click to loop it, drag to move it or its ends"
+        data-hint="{range.name}: click to loop it, drag to move it or its ends"
         style:left="{(range.start / end) * 100}%"
         style:width="{(range.length / end) * 100}%"
         style:--own={family(range.colour)}
@@ -163,7 +163,7 @@
         class="marker"
         tabindex="-1"
         aria-label="Marker {marker.name}"
-        title="{marker.name}: click to go there, drag to move it"
+        data-hint="{marker.name}: click to go there, drag to move it"
         style:left="{(marker.at / end) * 100}%"
         style:--own={family(marker.colour)}
         onpointerdown={(event) => placeDrag(event, { ...places, kind: 'marker', id: marker.id })}
@@ -182,7 +182,7 @@
     </Select>
   </label>
   <ListenTo />
-  <button class="peak" title="Highest peak of the mix since it was last cleared. Click to clear." onclick={() => (highest = -Infinity)}>
+  <button class="peak" data-hint="Highest peak of the mix since it was last cleared. Click to clear." onclick={() => (highest = -Infinity)}>
     <span class="num" class:over={highest > 0}>{highest < -120 ? '−∞' : dbText(highest)} dBFS</span>
     <span class="label">mix peak</span>
   </button>

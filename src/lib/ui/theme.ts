@@ -5,14 +5,24 @@ import type { ThemeConfig } from 'flowbite-svelte';
 const FIELD =
   'border-line bg-paper text-ink placeholder:text-muted focus:border-kelp focus:ring-1 focus:ring-kelp ' +
   'dark:border-line dark:bg-paper dark:text-ink dark:placeholder:text-muted dark:focus:border-kelp dark:focus:ring-kelp';
+/** A button that is its picture alone. */
+export const icon = 'w-[28px] border-transparent! bg-transparent! px-0';
+
 /** 26 px high, as a row has room for. */
 const DENSE = 'h-[26px] rounded-[5px] px-2 py-0 text-[13px] leading-none';
 
 export const theme: ThemeConfig = {
-  button: { base: 'h-[28px] rounded-md px-2.5 py-0 text-[13px]' },
+  // The alternative button is told by its border: a theme cannot name one of the colours.
+  button: {
+    base:
+      'h-[28px] gap-1.5 rounded-md px-2.5 py-0 text-[13px] font-normal whitespace-nowrap ' +
+      '[&.border]:border-line [&.border]:bg-sheet [&.border]:text-ink [&.border]:enabled:hover:border-kelp [&.border]:aria-pressed:border-kelp ' +
+      '[&.border]:aria-pressed:text-kelp [a&.border]:hover:border-kelp'
+  },
   input: { base: 'w-auto', input: `${FIELD} ${DENSE}` },
   select: { base: 'inline-block w-auto', select: `${FIELD} ${DENSE} pe-1` },
   textarea: { base: FIELD },
+  range: 'h-4 w-auto appearance-auto bg-transparent accent-[var(--kelp)] dark:bg-transparent',
   search: { base: 'w-auto', input: `${FIELD} ${DENSE} ps-8`, icon: 'h-3.5 w-3.5 text-muted dark:text-muted' },
   checkbox: {
     base: 'me-1.5 h-3.5 w-3.5 border-muted bg-paper text-kelp accent-[var(--kelp)] focus:ring-kelp dark:border-muted dark:bg-paper',

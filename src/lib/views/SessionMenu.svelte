@@ -36,7 +36,7 @@
   };
 </script>
 
-<button class="name" title="Open another session" onclick={open}><span>{store.settings.name}</span><ChevronDown size={14} /></button>
+<button class="name" data-hint="Open another session" onclick={open}><span>{store.settings.name}</span><ChevronDown size={14} /></button>
 {#if menu}<Menu {...menu} onclose={() => (menu = null)} />{/if}
 {#if renaming}
   <NameDialog

@@ -1,5 +1,6 @@
 <!-- What surrounds every view of a session: header with views, saving and undo; transport; drop target; messages. -->
 <script lang="ts">
+  import { Button } from 'flowbite-svelte';
   import { onMount, untrack, type Snippet } from 'svelte';
   import { page } from '$app/state';
   import { drawMeters, redrawMeters } from '$lib/ui/meters';
@@ -17,8 +18,8 @@
   import { createWriting } from '$lib/state/writing.svelte';
   import { keyOf } from '$lib/ui/keyOf';
   import { onKeys, pressed } from '$lib/ui/keys';
+  import { icon } from '$lib/ui/theme';
   import { openTransport } from '$lib/state/transport.svelte';
-  import Hint from '$lib/ui/Hint.svelte';
   import Message from '$lib/ui/Message.svelte';
   import TransportBar from '$lib/ui/TransportBar.svelte';
   import { takeFiles } from '$lib/state/handed';
@@ -222,25 +223,46 @@
       {/each}
     </nav>
     <span class="grow"></span>
-    {#if importer.running && !importer.open}<button class="plain" onclick={() => (importer.open = true)}>Importing…</button>{/if}
+    {#if importer.running && !importer.open}<Button color="alternative" onclick={() => (importer.open = true)}>Importing…</Button>{/if}
     {#if store.alone}<span class="alone">moving alone</span>{/if}
-    {#if store.settings.linksPaused && store.links.length}<button class="plain alone" title="Take them up again (l)" onclick={pauseAll}
-        >links paused</button
+    {#if store.settings.linksPaused && store.links.length}<Button
+        color="alternative"
+        class="text-ochre! font-semibold"
+        data-hint="Take them up again (l)"
+        onclick={pauseAll}>links paused</Button
       >{/if}
-    {#if store.aside.length}<button class="plain aside" onclick={() => (sheet = 'aside')}>{store.aside.length} set aside…</button>{/if}
+    {#if store.aside.length}<Button color="alternative" class="text-persimmon!" onclick={() => (sheet = 'aside')}
+        >{store.aside.length} set aside…</Button
+      >{/if}
     <span class="saving {store.saving}" role="status"><span class="dot"></span>{SAVING[store.saving]}</span>
-    <button class="plain undo" disabled={!store.history.undo} onclick={() => void store.undo()}
-      >{store.history.undo ? `Undo: ${store.history.undo.label}` : 'Nothing to undo'}</button
+    <Button
+      color="alternative"
+      class="block max-w-[330px] overflow-hidden text-ellipsis"
+      disabled={!store.history.undo}
+      data-hint={store.history.undo ? `${store.history.undo.label}: undo it (Ctrl+Z)` : 'Nothing to undo'}
+      onclick={() => void store.undo()}>{store.history.undo ? `Undo: ${store.history.undo.label}` : 'Nothing to undo'}</Button
     >
-    <Hint text={store.history.undo ? `${store.history.undo.label}: undo it (Ctrl+Z)` : 'Nothing to undo'} />
-    <button class="plain" disabled={!store.history.redo} onclick={() => void store.redo()}>Redo</button>
-    <Hint text={store.history.redo ? `${store.history.redo.label}: redo it (Shift+Ctrl+Z)` : 'Nothing to redo'} />
-    <button class="icon" aria-label="Shortcuts" onclick={() => (sheet = 'shortcuts')}><Keyboard size={16} /></button>
-    <Hint text="Shortcuts (?); all commands: Ctrl+K" />
-    <button class="icon" aria-label={dark ? 'Day colours' : 'Night colours'} onclick={theme}
-      >{#if dark}<Sun size={16} />{:else}<Moon size={16} />{/if}</button
+    <Button
+      color="alternative"
+      disabled={!store.history.redo}
+      data-hint={store.history.redo ? `${store.history.redo.label}: redo it (Shift+Ctrl+Z)` : 'Nothing to redo'}
+      onclick={() => void store.redo()}>Redo</Button
     >
-    <Hint text={dark ? 'Day colours' : 'Night colours'} />
+    <Button
+      color="alternative"
+      class={icon}
+      aria-label="Shortcuts"
+      data-hint="Shortcuts (?); all commands: Ctrl+K"
+      onclick={() => (sheet = 'shortcuts')}><Keyboard size={16} /></Button
+    >
+    <Button
+      color="alternative"
+      class={icon}
+      aria-label={dark ? 'Day colours' : 'Night colours'}
+      data-hint={dark ? 'Day colours' : 'Night colours'}
+      onclick={theme}
+      >{#if dark}<Sun size={16} />{:else}<Moon size={16} />{/if}</Button
+    >
   </header>
   <main>
     {#if desk}{@render children()}{/if}
@@ -300,9 +322,6 @@
   .grow {
     flex: 1;
   }
-  .aside {
-    color: var(--persimmon);
-  }
   .alone {
     color: var(--ochre);
     font-weight: 600;
@@ -332,18 +351,6 @@
   }
   .offline .dot {
     background: var(--persimmon);
-  }
-  .undo {
-    display: block;
-    max-width: 330px;
-    overflow: hidden;
-    text-overflow: ellipsis;
-  }
-  .icon {
-    display: grid;
-    place-items: center;
-    width: 28px;
-    height: 28px;
   }
   .wait {
     padding: 60px;

@@ -31,7 +31,7 @@
   outsideclose
   dismissable={false}
   aria-label="Shortcuts"
-  class="w-[640px] bg-sheet text-ink dark:bg-sheet dark:text-ink"
+  class="bg-sheet text-ink dark:bg-sheet dark:text-ink w-[640px]"
 >
   <div class="head">
     <h2>Shortcuts</h2>

@@ -17,7 +17,7 @@
   <span role="columnheader" class="return" class:opened style:right="{right}px">
     <button
       aria-haspopup="menu"
-      title="{channel.name}{effect.length ? `: ${effect.join(', ')}` : ''}. Its menu: lane, drive, twins, order."
+      data-hint="{channel.name}{effect.length ? `: ${effect.join(', ')}` : ''}. Its menu: lane, drive, twins, order."
       onclick={(event) => {
         const box = event.currentTarget.getBoundingClientRect();
         onmenu({ x: box.left, y: box.bottom + 4 });

@@ -100,7 +100,7 @@
     data-of={source}
     data-into={target}
     tabindex="-1"
-    title="{SAID[send.tap]}. Click for {SAID[NEXT[send.tap]].toLowerCase()}."
+    data-hint="{SAID[send.tap]}. Click for {SAID[NEXT[send.tap]].toLowerCase()}."
     aria-label="{names}: tap {send.tap}"
     onclick={() => set({ tap: NEXT[send.tap] })}
   >

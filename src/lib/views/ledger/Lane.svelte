@@ -77,7 +77,7 @@
         aria-valuemax={12}
         aria-valuenow={level > -Infinity ? level : -120}
         aria-valuetext="{dbText(level)} dB"
-        title="{dbText(level)} dB. Drag; Shift for fine; double-click for −∞."
+        data-hint="{dbText(level)} dB. Drag; Shift for fine; double-click for −∞."
         style:left="{railAt(level) * 100}%"
         onpointerdown={drag}
         ondblclick={() =>

@@ -1,5 +1,6 @@
 <!-- The Ledger: the routing as a tree table, levels beside it, one column per return and cue. -->
 <script lang="ts">
+  import { Button } from 'flowbite-svelte';
   import { onMount, tick } from 'svelte';
   import Menu, { type MenuEntry } from '$lib/ui/Menu.svelte';
   import Empty from '$lib/ui/Empty.svelte';
@@ -299,23 +300,25 @@
   <section class="main" aria-label="Ledger">
     <div class="tools">
       <FileInput bind:this={audio} label="Audio files to import" onfiles={(files) => void importer.add(files)} />
-      <button class="plain" onclick={() => audio?.choose()}>Import audio…</button>
+      <Button color="alternative" onclick={() => audio?.choose()}>Import audio…</Button>
       <span class="gap"></span>
-      <button class="plain" onclick={() => name('bus')} title="{selection.ids.size ? 'From the selection' : 'With nothing in it yet'} (b)"
-        >New bus</button
+      <Button
+        color="alternative"
+        onclick={() => name('bus')}
+        data-hint="{selection.ids.size ? 'From the selection' : 'With nothing in it yet'} (b)">New bus</Button
       >
-      <button class="plain" onclick={() => name('return')}>New return</button>
-      <button class="plain" aria-haspopup="menu" onclick={newMenu}>New…</button>
-      <button class="plain" disabled={!selection.ids.size} onclick={() => pick('route')} title="r">Route…</button>
-      <button class="plain" disabled={!selection.ids.size} onclick={() => pick('send')} title="e">Send to…</button>
-      <button class="plain" disabled={!selection.ids.size} onclick={askRemoval}>Remove</button>
+      <Button color="alternative" onclick={() => name('return')}>New return</Button>
+      <Button color="alternative" aria-haspopup="menu" onclick={newMenu}>New…</Button>
+      <Button color="alternative" disabled={!selection.ids.size} onclick={() => pick('route')} data-hint="r">Route…</Button>
+      <Button color="alternative" disabled={!selection.ids.size} onclick={() => pick('send')} data-hint="e">Send to…</Button>
+      <Button color="alternative" disabled={!selection.ids.size} onclick={askRemoval}>Remove</Button>
       <span class="grow"></span>
-      {#if hidden}<button class="plain" title="Show them again" onclick={() => store.act([{ do: 'showings.recall' }])}
-          >{hidden} hidden</button
+      {#if hidden}<Button color="alternative" data-hint="Show them again" onclick={() => store.act([{ do: 'showings.recall' }])}
+          >{hidden} hidden</Button
         >{/if}
       <span class="muted chosen">{selection.ids.size > 1 ? `${selection.ids.size} selected` : ''}</span>
       <SoloState />
-      <button class="plain" aria-pressed={sheet} title="Show or hide the side sheet (v)" onclick={toggleSheet}>Sheet</button>
+      <Button color="alternative" aria-pressed={sheet} data-hint="Show or hide the side sheet (v)" onclick={toggleSheet}>Sheet</Button>
     </div>
     <div
       class="scroll"
@@ -331,8 +334,10 @@
         {#if captioned}
           <div class="vcas caps" role="row">
             <span role="rowheader"
-              ><button aria-expanded={vcasOpen} title="{vcasOpen ? 'Fold' : 'Unfold'} the rows of VCAs" onclick={() => openVcas(!vcasOpen)}
-                >{vcasOpen ? '▾' : '▸'} VCAs · {vcas.length}</button
+              ><button
+                aria-expanded={vcasOpen}
+                data-hint="{vcasOpen ? 'Fold' : 'Unfold'} the rows of VCAs"
+                onclick={() => openVcas(!vcasOpen)}>{vcasOpen ? '▾' : '▸'} VCAs · {vcas.length}</button
               ></span
             >
           </div>
@@ -384,7 +389,7 @@
           says="Nothing here yet."
           hint="Drop audio files anywhere on this page, or choose them: WAV, AIFF, FLAC, Ogg or MP3. They become tracks going to the mix bus."
         >
-          <button class="plain strong" onclick={() => audio?.choose()}>Import audio…</button>
+          <Button onclick={() => audio?.choose()}>Import audio…</Button>
         </Empty>
       {/if}
     </div>

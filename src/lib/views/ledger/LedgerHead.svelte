@@ -34,7 +34,7 @@
   <span role="columnheader"><span class="sr-only">Mute, solo, solo-safe</span></span>
   {#if lane}
     <span role="columnheader" class="lane"
-      ><button title="Close the lane" onclick={() => onlane(null)}>{store.channel(lane)?.name} ×</button></span
+      ><button data-hint="Close the lane" onclick={() => onlane(null)}>{store.channel(lane)?.name} ×</button></span
     >
   {/if}
   {#each columns as { id, index, slot } (slot)}

@@ -113,7 +113,7 @@
   aria-level={line.depth + 1}
   data-row={line.id}
   style:top="{top}px"
-  title={heard.why || undefined}
+  data-hint={heard.why || undefined}
   oncontextmenu={(event) => onmenu(event, line.id)}
 >
   <RowName {line} {channel} {heard} {order} {ongrab} {onfold} />
@@ -121,7 +121,7 @@
   <div class="rail" role="gridcell" bind:this={rail}>
     <canvas style:color={colour} use:railCanvas={{ id: line.id, colour, of: held }} aria-hidden="true"></canvas>
     {#if Math.abs(level - fader) > 1e-6}<i class="sled" style:transform="translateX({railAt(level) * 100}%)"
-        ><i class="whole" title="With its VCAs and what trims it"></i></i
+        ><i class="whole" data-hint="With its VCAs and what trims it"></i></i
       >{/if}
     <span class="sled" style:transform="translateX({railAt(fader) * 100}%)"
       ><button
@@ -130,7 +130,7 @@
         data-moves="level"
         data-of={line.id}
         aria-label="Fader of {channel.name}"
-        title="Drag; Shift for fine; double-click for unity"
+        data-hint="Drag; Shift for fine; double-click for unity"
         onpointerdown={drag}
         ondblclick={() => actions.setFaders(targets(), 0)}
       ></button></span
@@ -179,7 +179,7 @@
         disabled={channel.kind === 'key' || (vca && what === 'soloSafe') || (channel.kind === 'cue' && what !== 'mute')}
         aria-pressed={channel[what]}
         aria-label="{word} {channel.name}"
-        title={word}
+        data-hint={word}
         onclick={() => actions.toggle(what, [line.id, ...targets().filter((id) => id !== line.id)])}>{letter}</button
       >
     {/each}

@@ -1,6 +1,6 @@
 <!-- Any processor's parameters as rows with a slider and a number that can be typed; a compressor's curve and key above. -->
 <script lang="ts">
-  import { Select } from 'flowbite-svelte';
+  import { Range, Select } from 'flowbite-svelte';
   import { processors, specsOf, valuesOf } from '$core/processors/index';
   import { widthBehind } from '$core/routing/width';
   import { isLogarithmic, type ParamSpec } from '$core/processors/spec';
@@ -76,8 +76,8 @@
           {#each spec.choices as choice, n (choice)}<option value={n}>{choice}</option>{/each}
         </Select>
       {:else}
-        <input
-          type="range"
+        <Range
+          class="w-full"
           aria-label="{spec.group ?? ''} {spec.label}"
           min="0"
           max="1"
@@ -120,9 +120,5 @@
     margin-top: 6px;
     color: var(--muted);
     font-size: 10.5px;
-  }
-  input[type='range'] {
-    width: 100%;
-    accent-color: var(--kelp);
   }
 </style>

@@ -27,14 +27,15 @@
 <div class="title">
   <h3 class="caps">Place</h3>
   {#if recorded}
-    {#if wide && channel.width === 1}<span class="hint" title="A mono recording, of which an insert makes two sides">mono, then stereo</span
+    {#if wide && channel.width === 1}<span class="hint" data-hint="A mono recording, of which an insert makes two sides"
+        >mono, then stereo</span
       >
     {:else}<span class="hint">{channel.width === 2 ? 'stereo' : 'mono'} recording</span>{/if}
   {:else}
     <button
       class="flip"
       aria-pressed={channel.width === 1}
-      title="A mono bus takes half of left and right"
+      data-hint="A mono bus takes half of left and right"
       onclick={() => store.act([{ do: 'widths.set', ids: ids(), width: channel.width === 1 ? 2 : 1 }])}
       >{channel.width === 1 ? 'mono' : 'stereo'}</button
     >
@@ -43,7 +44,7 @@
     <button
       class="flip"
       aria-pressed={pinned}
-      title="One balance pin, or left and right placed apart"
+      data-hint="One balance pin, or left and right placed apart"
       onclick={() => set(!pinned ? { pan: -100, right: 100 } : { pan: 0, right: null })}>{!pinned ? 'one pin' : 'two pins'}</button
     >
   {/if}

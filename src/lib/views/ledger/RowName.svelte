@@ -70,17 +70,17 @@
       class:last={band.last}
       style:left="{i * 11}px"
       style:background={band.mix ? 'color-mix(in oklch, var(--muted) 45%, var(--paper))' : family(band.colour)}
-      title="Fold or unfold {store.channel(band.id)?.name}"
+      data-hint="Fold or unfold {store.channel(band.id)?.name}"
       aria-label="Fold or unfold {store.channel(band.id)?.name}"
       onpointerdown={(event) => event.stopPropagation()}
       onclick={() => onfold(band.id)}
     ></button>
   {/each}
-  {#if channel.kind === 'return'}<span class="mark" style:border-color={colour} title="Return"></span>{/if}
-  {#if channel.kind === 'cue'}<span class="mark phones" style:border-color={colour} title="Cue: a headphone mix"></span>{/if}
+  {#if channel.kind === 'return'}<span class="mark" style:border-color={colour} data-hint="Return"></span>{/if}
+  {#if channel.kind === 'cue'}<span class="mark phones" style:border-color={colour} data-hint="Cue: a headphone mix"></span>{/if}
   {#if channel.kind === 'key' || channel.pattern}<span
       class="mark key"
-      title={channel.kind === 'key' ? 'Key track: heard by key inputs only' : 'Plays a pattern'}
+      data-hint={channel.kind === 'key' ? 'Key track: heard by key inputs only' : 'Plays a pattern'}
     ></span>{/if}
   {#if stem}<span
       class="stem"
@@ -90,9 +90,9 @@
       class:stray={!stem.stem}
       role="img"
       aria-label={stem.title}
-      title={stem.title}
+      data-hint={stem.title}
     ></span>{/if}
-  {#if channel.kind === 'vca'}<span class="badge vca" title="VCA: its fader offsets those of what it holds">VCA</span>{/if}
+  {#if channel.kind === 'vca'}<span class="badge vca" data-hint="VCA: its fader offsets those of what it holds">VCA</span>{/if}
   {#if renaming}
     <NameEdit value={channel.name} label="Name of {channel.name}" onname={rename} onclose={() => (renaming = false)} />
   {:else}
@@ -106,22 +106,22 @@
   {/if}
   {#if channel.kind === 'vca'}<span class="count num">{held}</span>{/if}
   {#if line.members}<span class="count num">{line.folded ? `▸ ${line.members}` : line.members}</span>{/if}
-  {#if out}<span class="out num" title="Interface outputs {out}">{out}</span>{/if}
-  {#if heard.heard === 'also'}<span class="out" title={heard.why}>also heard</span>{/if}
+  {#if out}<span class="out num" data-hint="Interface outputs {out}">{out}</span>{/if}
+  {#if heard.heard === 'also'}<span class="out" data-hint={heard.why}>also heard</span>{/if}
   <span class="grow"></span>
   {#each groups.slice(0, MOST_BADGES) as { link, active } (link.id)}
     <button
       class="badge"
       class:active
       tabindex="-1"
-      title="{link.name}: {attributeWords(link.attributes)}{active ? '' : ', paused'}. Click to select its members."
+      data-hint="{link.name}: {attributeWords(link.attributes)}{active ? '' : ', paused'}. Click to select its members."
       onpointerdown={(event) => event.stopPropagation()}
       onclick={() => selection.set(membersOf(store.session, link.id), line.id)}>{link.badge}</button
     >
   {/each}
   {#if groups.length > MOST_BADGES}<span
       class="badge"
-      title={groups
+      data-hint={groups
         .slice(MOST_BADGES)
         .map(({ link, active }) => `${link.name}${active ? '' : ', paused'}`)
         .join('; ')}>+{groups.length - MOST_BADGES}</span
@@ -132,7 +132,7 @@
       use:reductionMark={insert.id}
       class:hollow={insert.bypass}
       class:starved={store.heard.starved.has(insert.id)}
-      title="{processors[insert.type].title}{insert.bypass ? ', bypassed' : ''}{store.heard.starved.has(insert.id)
+      data-hint="{processors[insert.type].title}{insert.bypass ? ', bypassed' : ''}{store.heard.starved.has(insert.id)
         ? ': its key is starved by solo'
         : ''}"
     ></span>

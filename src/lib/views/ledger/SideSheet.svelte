@@ -1,6 +1,6 @@
 <!-- The side sheet: the channel that was touched last; its name and colour, inserts with their editors, sends, and where it goes. -->
 <script lang="ts">
-  import { Select } from 'flowbite-svelte';
+  import { Button, Select } from 'flowbite-svelte';
   import NumberField from '$lib/ui/NumberField.svelte';
   import TapGlyph from '$lib/ui/TapGlyph.svelte';
   import { COLOUR_NAMES, family } from '$lib/ui/colours';
@@ -45,7 +45,7 @@
     <div class="swatches" role="group" aria-label="Colour" data-moves="colour" data-of={channel.id}>
       {#each COLOUR_NAMES as name, i (name)}
         <button
-          title={name}
+          data-hint={name}
           aria-label="Colour {name}"
           aria-pressed={channel.colour === i}
           class:on={channel.colour === i}
@@ -82,8 +82,8 @@
           <div class="bar">
             <strong
               >{titleOf(insert.type)}
-              {#if i === widening}<small title="It makes two sides of one">stereo from here</small>{/if}
-              {#if latencyOf(insert)}<small title="The rest of the session waits for it">latency {latencyOf(insert)} frames</small
+              {#if i === widening}<small data-hint="It makes two sides of one">stereo from here</small>{/if}
+              {#if latencyOf(insert)}<small data-hint="The rest of the session waits for it">latency {latencyOf(insert)} frames</small
                 >{/if}</strong
             >
             <button
@@ -94,12 +94,12 @@
               >{played.bypass ? 'Bypassed' : 'Bypass'}</button
             >
             <button
-              title="Earlier in the chain"
+              data-hint="Earlier in the chain"
               aria-label="Move {titleOf(insert.type)} earlier"
               disabled={i === 0}
               onclick={() => store.act([{ do: 'inserts.move', id: insert.id, before: inserts[i - 1].id }])}>↑</button
             >
-            <button title="To other channels, with its key" onclick={() => oncopy(insert.id)}>Copy…</button>
+            <button data-hint="To other channels, with its key" onclick={() => oncopy(insert.id)}>Copy…</button>
             <button onclick={() => store.act([{ do: 'inserts.remove', id: insert.id }])}>Remove</button>
           </div>
           {#if insert.type === 'eq'}<EqEditor insert={played} rate={store.settings.rate} />{:else}<ParamEditor insert={played} />{/if}
@@ -146,7 +146,7 @@
               <button
                 class="flip"
                 aria-pressed={send.mono}
-                title="{send.mono ? 'Left and right together' : 'As wide as the channel'}; pan {send.pan === null
+                data-hint="{send.mono ? 'Left and right together' : 'As wide as the channel'}; pan {send.pan === null
                   ? 'follows'
                   : 'of its own'}"
                 onclick={() => setSend(send.targetId, { mono: !send.mono })}>{send.mono ? 'mono' : 'wide'}</button
@@ -171,10 +171,10 @@
       {#if channel.kind === 'key' || channel.pattern}<PatternEditor {channel} />{/if}
       <TraceSheet id={channel.id} />
       {#if channel.kind !== 'mix' && channel.kind !== 'cue' && channel.kind !== 'key'}
-        <button
-          class="plain"
+        <Button
+          color="alternative"
           onclick={() => actions.route([channel.id], null)}
-          disabled={channel.outputId === null && channel.outputPair === null}>Route nowhere</button
+          disabled={channel.outputId === null && channel.outputPair === null}>Route nowhere</Button
         >
       {/if}
     {/if}

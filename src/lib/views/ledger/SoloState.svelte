@@ -1,5 +1,6 @@
 <!-- What is soloed, how to end it, how to have it back, and whether the rest is silent or only dimmed. -->
 <script lang="ts">
+  import { Button } from 'flowbite-svelte';
   import { rowsBy } from '$core/session/lookup';
   import { useDesk } from '$lib/state/desk';
   import { dbText } from '$lib/ui/format';
@@ -18,18 +19,20 @@
   <span class="solo" role="status">
     <strong>S</strong>
     {soloed.length === 1 ? soloed[0].name : `${soloed.length} soloed`}
-    <button title="Nothing soloed (Shift+S)" onclick={() => store.act([{ do: 'solos.clear' }])}>Clear</button>
+    <button data-hint="Nothing soloed (Shift+S)" onclick={() => store.act([{ do: 'solos.clear' }])}>Clear</button>
   </span>
 {:else if last}
-  <button class="plain" title="What was soloed last (Shift+S)" onclick={() => store.act([{ do: 'solos.recall' }])}>Recall solo</button>
+  <Button color="alternative" data-hint="What was soloed last (Shift+S)" onclick={() => store.act([{ do: 'solos.recall' }])}
+    >Recall solo</Button
+  >
 {/if}
 {#if soloed.length || settings.soloDimDb !== null}
-  <button
-    class="plain"
+  <Button
+    color="alternative"
     aria-pressed={settings.soloDimDb !== null}
-    title="Whether solo silences the rest, or only makes it quieter"
+    data-hint="Whether solo silences the rest, or only makes it quieter"
     onclick={() => store.act([{ do: 'settings.set', soloDimDb: settings.soloDimDb === null ? DIM : null }])}
-    >{settings.soloDimDb === null ? 'rest silent' : `rest ${dbText(settings.soloDimDb)} dB`}</button
+    >{settings.soloDimDb === null ? 'rest silent' : `rest ${dbText(settings.soloDimDb)} dB`}</Button
   >
 {/if}
 

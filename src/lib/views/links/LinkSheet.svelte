@@ -1,6 +1,6 @@
 <!-- A link group in the side sheet: what goes together and how, who is in it, its keys, and what it means beside a VCA. -->
 <script lang="ts">
-  import { Button, Checkbox } from 'flowbite-svelte';
+  import { Badge, Button, Checkbox } from 'flowbite-svelte';
   import NameEdit from '$lib/ui/NameEdit.svelte';
   import { keyOf } from '$lib/ui/keyOf';
   import { useDesk } from '$lib/state/desk';
@@ -66,17 +66,14 @@
       onclose={() => (naming = null)}
     />
   {:else}
-    <button
-      class="badge"
-      class:active={link.active && !store.settings.linksPaused}
-      title="Its badge. Double-click to change it."
-      ondblclick={() => (naming = 'badge')}>{link.badge}</button
+    <button data-hint="Its badge. Double-click to change it." ondblclick={() => (naming = 'badge')}
+      ><Badge class={['badge', link.active && !store.settings.linksPaused && 'active']}>{link.badge}</Badge></button
     >
   {/if}
   {#if naming === 'name'}
     <NameEdit value={link.name} label="Name of {link.name}" onname={(name) => set({ name })} onclose={() => (naming = null)} />
   {:else}
-    <button class="title" title="Double-click to rename" ondblclick={() => (naming = 'name')}>{link.name}</button>
+    <button class="title" data-hint="Double-click to rename" ondblclick={() => (naming = 'name')}>{link.name}</button>
   {/if}
   <Button size="xs" color="alternative" class="text-[12px] font-medium" onclick={() => set({ active: !link.active })}
     >{link.active ? 'Pause' : 'Take up'}</Button
@@ -114,7 +111,7 @@
     class="choice keys"
     class:listening
     data-listening={listening ? '' : undefined}
-    title="Click, then press the keys; Delete takes them away"
+    data-hint="Click, then press the keys; Delete takes them away"
     onclick={() => (listening = !listening)}
     onblur={() => (listening = false)}
     onkeydown={listen}>{listening ? 'press keys' : link.shortcut || 'no keys yet'}</button
@@ -132,7 +129,7 @@
         onout={() => store.act([{ do: 'links.members', id: link.id, remove: [id] }])}
       >
         {#if link.attributes.includes('pan')}
-          <button class="choice" aria-pressed={mirrored(id)} title="Whether its pan goes the other way" onclick={() => mirror(id)}
+          <button class="choice" aria-pressed={mirrored(id)} data-hint="Whether its pan goes the other way" onclick={() => mirror(id)}
             >mirrored</button
           >
         {/if}

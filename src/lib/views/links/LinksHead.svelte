@@ -1,5 +1,6 @@
 <!-- The head of Links: for each VCA its level, for each link group what it links. -->
 <script lang="ts">
+  import { Badge } from 'flowbite-svelte';
   import NumberField from '$lib/ui/NumberField.svelte';
   import { followPointer } from '$lib/ui/drag';
   import { dbText, parseDb } from '$lib/ui/format';
@@ -63,8 +64,8 @@
     >
       {#if vca}
         {@const level = levelOf(id)}
-        <span class="badge vca">VCA</span>
-        <button class="title" title={vca.name} onclick={() => onchoose(id)}>{vca.name}</button>
+        <Badge class="badge vca">VCA</Badge>
+        <button class="title" data-hint={vca.name} onclick={() => onchoose(id)}>{vca.name}</button>
         <NumberField
           value={level}
           text={dbText(level)}
@@ -80,7 +81,7 @@
             class="pin"
             tabindex="-1"
             aria-label="Fader of VCA {vca.name}"
-            title="{dbText(level)} dB. Drag; Shift for fine."
+            data-hint="{dbText(level)} dB. Drag; Shift for fine."
             style:left="{railAt(level) * 100}%"
             onpointerdown={(event) => drag(event, id)}
             ondblclick={() => actions.setFaders([id], 0)}
@@ -89,13 +90,12 @@
         <small>{count} in it{vca.mute ? ' · muted' : ''}{vca.solo ? ' · soloed' : ''}</small>
       {:else if link}
         <button
-          class="badge"
-          class:active
-          title="{link.active ? 'Pause' : 'Take up'} {link.name}{link.shortcut ? ` (${link.shortcut})` : ''}"
-          onclick={() => actions.pauseLink(id)}>{link.badge}{active ? '' : ' · paused'}</button
+          data-hint="{link.active ? 'Pause' : 'Take up'} {link.name}{link.shortcut ? ` (${link.shortcut})` : ''}"
+          onclick={() => actions.pauseLink(id)}
+          ><Badge class={['badge', active && 'active']}>{link.badge}{active ? '' : ' · paused'}</Badge></button
         >
-        <button class="title" title={link.name} onclick={() => onchoose(id)}>{link.name}</button>
-        <small title={attributeWords(link.attributes)}>{attributeWords(link.attributes)}</small>
+        <button class="title" data-hint={link.name} onclick={() => onchoose(id)}>{link.name}</button>
+        <small data-hint={attributeWords(link.attributes)}>{attributeWords(link.attributes)}</small>
       {/if}
     </div>
   {/each}

@@ -1,5 +1,6 @@
 <!-- One row of Links: a channel's name and level, and a tick for each group on screen. -->
 <script lang="ts">
+  import { Badge } from 'flowbite-svelte';
   import NumberField from '$lib/ui/NumberField.svelte';
   import { family } from '$lib/ui/colours';
   import { dbText, parseDb } from '$lib/ui/format';
@@ -69,7 +70,7 @@
         >{line.folded ? '▸' : '▾'}</button
       >
     {/if}
-    {#if channel.kind === 'vca'}<span class="badge vca">VCA</span>{/if}
+    {#if channel.kind === 'vca'}<Badge class="badge vca">VCA</Badge>{/if}
     <button
       class="label"
       class:summing={channel.kind === 'bus' || channel.kind === 'mix'}
@@ -77,7 +78,7 @@
       onclick={(event) => selection.click(line.id, order, { shift: event.shiftKey, toggle: event.ctrlKey || event.metaKey })}
       >{channel.name}</button
     >
-    {#if Math.abs(level - fader) > 1e-6}<span class="whole num" title="With its VCAs and what trims it">{dbText(level)}</span>{/if}
+    {#if Math.abs(level - fader) > 1e-6}<span class="whole num" data-hint="With its VCAs and what trims it">{dbText(level)}</span>{/if}
   </div>
   <div class="level" class:laned={moving !== null} role="gridcell" data-moves="level" data-of={line.id}>
     <NumberField

@@ -1,7 +1,7 @@
 <!-- Links: VCAs and link groups as columns over the Ledger's rows; a tick puts a channel in. -->
 <script lang="ts">
   import { onMount, tick as settled, untrack } from 'svelte';
-  import { Button } from 'flowbite-svelte';
+  import { Badge, Button } from 'flowbite-svelte';
   import Empty from '$lib/ui/Empty.svelte';
   import { dbText } from '$lib/ui/format';
   import { useDesk } from '$lib/state/desk';
@@ -164,15 +164,15 @@
 <div class="links">
   <section class="main" aria-label="Links">
     <div class="tools">
-      <button class="plain" title="Over the selected channels (c)" onclick={() => name('vca')}>New VCA from selection</button>
-      <button class="plain" title="Of the selected channels (k)" onclick={() => name('link')}>New link group</button>
-      <button
-        class="plain"
+      <Button color="alternative" data-hint="Over the selected channels (c)" onclick={() => name('vca')}>New VCA from selection</Button>
+      <Button color="alternative" data-hint="Of the selected channels (k)" onclick={() => name('link')}>New link group</Button>
+      <Button
+        color="alternative"
         disabled={!store.links.length}
         aria-pressed={store.settings.linksPaused}
-        title="Pause all link groups, or take them up again (l)"
+        data-hint="Pause all link groups, or take them up again (l)"
         onclick={() => store.act([{ do: 'links.pause', on: !store.settings.linksPaused }])}
-        >{store.settings.linksPaused ? 'Take up' : 'Pause all'}</button
+        >{store.settings.linksPaused ? 'Take up' : 'Pause all'}</Button
       >
       <span class="grow"></span>
       <span class="hint">
@@ -211,8 +211,8 @@
         says="No VCAs and no link groups yet."
         hint="A VCA is a fader over many faders: what it holds goes up and down with it, and so do sends behind their faders. A link group moves its members’ values together. Select channels in the Ledger or the Roster first, if you like."
       >
-        <button class="plain strong" onclick={() => name('vca')}>New VCA from selection</button>
-        <button class="plain" onclick={() => name('link')}>New link group</button>
+        <Button onclick={() => name('vca')}>New VCA from selection</Button>
+        <Button color="alternative" onclick={() => name('link')}>New link group</Button>
       </Empty>
     {/if}
   </section>
@@ -221,16 +221,26 @@
       {#key link.id}<LinkSheet {link} />{/key}
     {:else if vca}
       <header>
-        <span class="badge vca">VCA</span>
+        <Badge class="badge vca">VCA</Badge>
         <h2>{vca.name}</h2>
         <span class="num">{dbText(desk.now.fader(vca.id) ?? vca.faderDb)}</span>
       </header>
       <div class="switches">
-        <button class="plain" data-moves="mute" data-of={vca.id} aria-pressed={vca.mute} onclick={() => actions.toggle('mute', [vca.id])}
-          >{vca.mute ? 'Muted' : 'Mute'}</button
+        <Button
+          color="alternative"
+          class={vca.mute ? 'bg-ink! border-ink! text-paper!' : ''}
+          data-moves="mute"
+          data-of={vca.id}
+          aria-pressed={vca.mute}
+          onclick={() => actions.toggle('mute', [vca.id])}>{vca.mute ? 'Muted' : 'Mute'}</Button
         >
-        <button class="plain" data-moves="solo" data-of={vca.id} aria-pressed={vca.solo} onclick={() => actions.toggle('solo', [vca.id])}
-          >{vca.solo ? 'Soloed' : 'Solo'}</button
+        <Button
+          color="alternative"
+          class={vca.solo ? 'bg-ink! border-ink! text-paper!' : ''}
+          data-moves="solo"
+          data-of={vca.id}
+          aria-pressed={vca.solo}
+          onclick={() => actions.toggle('solo', [vca.id])}>{vca.solo ? 'Soloed' : 'Solo'}</Button
         >
       </div>
       <VcaSheet {vca} />
@@ -263,10 +273,6 @@
     gap: 6px;
     padding: 7px 12px;
     border-bottom: 1px solid var(--line);
-  }
-  .tools button[aria-pressed='true'] {
-    border-color: var(--ochre);
-    color: var(--ochre);
   }
   .grow {
     flex: 1;
@@ -313,11 +319,6 @@
     display: flex;
     gap: 6px;
     margin: 12px 0 4px;
-  }
-  .switches [aria-pressed='true'] {
-    background: var(--ink);
-    border-color: var(--ink);
-    color: var(--paper);
   }
   .end {
     margin-top: 16px;

@@ -23,7 +23,7 @@
   <button class="grow" onclick={() => selection.set([channel.id], channel.id)}>{channel.kind === 'vca' ? 'VCA ' : ''}{channel.name}</button>
   {@render children?.()}
   <span class="num">{dbText(level)}</span>
-  <button class="out" title="Take {channel.name} out" aria-label="Take {channel.name} out of {group}" onclick={onout}>×</button>
+  <button class="out" data-hint="Take {channel.name} out" aria-label="Take {channel.name} out of {group}" onclick={onout}>×</button>
 </li>
 
 <style>

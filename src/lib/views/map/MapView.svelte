@@ -1,5 +1,6 @@
 <!-- The Map: the signal flow from left to right as rivers, each return where it flows in; a press traces a channel to the output. -->
 <script lang="ts">
+  import { Button } from 'flowbite-svelte';
   import { onMount } from 'svelte';
   import type { FlowMap, MapEdge, MapNode } from '$core/map/flowMap';
   import { gainBetween, levelsOf } from '$core/routing/gain';
@@ -212,18 +213,19 @@
 
 <section class="map" aria-label="Map">
   <div class="tools">
-    <button class="plain" onclick={fit}>Fit</button>
-    <button class="plain" aria-pressed={only} class:on={only} onclick={() => (only = !only)}>Only the selection and what it touches</button>
-    {#if hasCues}<button class="plain" aria-pressed={cues} class:on={cues} onclick={() => (cues = !cues)}>Cues</button>{/if}
-    {#if hidden}<button class="plain" title="Show them again" onclick={() => store.act([{ do: 'showings.recall' }])}>{hidden} hidden</button
+    <Button color="alternative" onclick={fit}>Fit</Button>
+    <Button color="alternative" aria-pressed={only} onclick={() => (only = !only)}>Only the selection and what it touches</Button>
+    {#if hasCues}<Button color="alternative" aria-pressed={cues} onclick={() => (cues = !cues)}>Cues</Button>{/if}
+    {#if hidden}<Button color="alternative" data-hint="Show them again" onclick={() => store.act([{ do: 'showings.recall' }])}
+        >{hidden} hidden</Button
       >{/if}
-    {#if map.folded.length}<button class="plain" onclick={() => (folded = new Set())}>Unfold {map.folded.length}</button>{/if}
-    {#if folded}<button class="plain" onclick={() => (folded = null)}>Fold what does not fit</button>{/if}
+    {#if map.folded.length}<Button color="alternative" onclick={() => (folded = new Set())}>Unfold {map.folded.length}</Button>{/if}
+    {#if folded}<Button color="alternative" onclick={() => (folded = null)}>Fold what does not fit</Button>{/if}
     <span class="grow"></span>
     <span class="hint">{traced ? 'Drag a river’s end to another bus.' : 'Press a name to trace it, a count to unfold it.'}</span>
     {#each ['svg', 'graphml', 'dot'] as format (format)}
-      <a class="plain" href="/api/sessions/{store.id}/flow?format={format}" download
-        >{format === 'graphml' ? 'GraphML' : format.toUpperCase()}</a
+      <Button color="alternative" href="/api/sessions/{store.id}/flow?format={format}" download
+        >{format === 'graphml' ? 'GraphML' : format.toUpperCase()}</Button
       >
     {/each}
   </div>
@@ -329,12 +331,13 @@
         {shown.exact ? '' : '≤ '}{dbText(shown.total.power)} dB</span
       >
       {#if shown.uncounted.length}<span class="hint">not counted: {shown.uncounted.join(', ')}</span>{/if}
-      <button
-        class="plain"
+      <Button
+        color="alternative"
+        class="mt-0.5 justify-self-start"
         onclick={() =>
           void copyText(traceText(store.session, shown)).then((done) =>
             store.say(done ? 'Trace copied as text.' : 'The browser did not allow copying.')
-          )}>Copy as text</button
+          )}>Copy as text</Button
       >
     </aside>
   {/if}
@@ -362,10 +365,6 @@
     margin-right: 8px;
     color: var(--muted);
     font-size: 12px;
-  }
-  .on {
-    border-color: var(--kelp);
-    color: var(--kelp);
   }
   .paper {
     overflow: hidden;
@@ -460,9 +459,5 @@
     border: 1px solid var(--line);
     border-radius: 10px;
     background: var(--sheet);
-  }
-  .told .plain {
-    justify-self: start;
-    margin-top: 2px;
   }
 </style>

@@ -33,7 +33,7 @@
   <aside aria-label="Guided path">
     <div class="head">
       <strong>{place + 1} of {STEPS.length}: {step.title}</strong>
-      <button aria-label="Leave the path" title="Leave the path" onclick={leavePath}><X size={14} /></button>
+      <button aria-label="Leave the path" data-hint="Leave the path" onclick={leavePath}><X size={14} /></button>
     </div>
     <StepIndicator steps={STEPS.map(({ title }) => title)} currentStep={place + 1} hideLabel clickable={false} size="xs" />
     <p>{step.text}</p>

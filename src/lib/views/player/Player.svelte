@@ -1,5 +1,6 @@
 <!-- A player's own headphones, for a phone: one wide fader a row, on or off, and the level of it all. Nothing else of the session. -->
 <script lang="ts">
+  import { Range } from 'flowbite-svelte';
   import { onMount } from 'svelte';
   import type { CueView, WireDb } from '$core/routing/cueView';
   import { ask } from '$lib/state/api';
@@ -91,8 +92,8 @@
             <span class="dot" style:background={row.colour === null ? 'var(--ink)' : family(row.colour)}></span>{row.name}
             {#if row.key}<span class="switch">{row.on ? 'on' : 'off'}</span>{/if}
           </button>
-          <input
-            type="range"
+          <Range
+            class="h-[34px] w-full touch-pan-y"
             min="0"
             max="1"
             step="0.005"
@@ -178,12 +179,6 @@
     width: 12px;
     height: 12px;
     border-radius: 50%;
-  }
-  input {
-    width: 100%;
-    height: 34px;
-    accent-color: var(--kelp);
-    touch-action: pan-y;
   }
   .num {
     font-size: 16px;

@@ -70,7 +70,7 @@
       <button
         class="gone"
         aria-label="As in the mix: {name}"
-        title="As in the mix"
+        data-hint="As in the mix"
         onclick={() => set(own.filter(({ id }) => id !== each.id))}>×</button
       >
     </div>

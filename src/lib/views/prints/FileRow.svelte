@@ -1,6 +1,6 @@
 <!-- A printed file: what was measured of it, its waveform to hear it in; opened, its loudness along the way, and another print of the same beside it. -->
 <script lang="ts">
-  import { Select } from 'flowbite-svelte';
+  import { Button, Select } from 'flowbite-svelte';
   import { onMount } from 'svelte';
   import Play from '@lucide/svelte/icons/play';
   import Square from '@lucide/svelte/icons/square';
@@ -108,7 +108,7 @@
     <button class="fold" aria-expanded={opened} aria-label="{opened ? 'Close' : 'Open'} {file.name}" onclick={() => (opened = !opened)}
       >{opened ? '▾' : '▸'}</button
     >
-    <span class="title" title={file.made ? `${file.made}\nSHA-256 ${file.sha256}` : `SHA-256 ${file.sha256}`}>{file.name}</span>
+    <span class="title" data-hint={file.made ? `${file.made}\nSHA-256 ${file.sha256}` : `SHA-256 ${file.sha256}`}>{file.name}</span>
     <span class="muted">{KIND_WORDS[file.kind]}{file.channels === 1 ? ', mono' : ''}</span>
   </td>
   <td class="num right">{level(file.peakDb)}</td>
@@ -134,7 +134,11 @@
       <span class="num muted time">{timeText(tape.at, 1).slice(0, -4)}</span>
     </div>
   </td>
-  <td class="right"><a class="plain small" href="{addressOf(mine)}?download" download={file.name}>Download</a></td>
+  <td class="right"
+    ><Button color="alternative" class="h-[24px] px-[7px] text-[12px]" href="{addressOf(mine)}?download" download={file.name}
+      >Download</Button
+    ></td
+  >
 </tr>
 {#if opened}
   <tr class="more">
@@ -240,11 +244,6 @@
   }
   .time {
     font-size: 11.5px;
-  }
-  .small {
-    height: 24px;
-    padding: 0 7px;
-    font-size: 12px;
   }
   .more td {
     padding: 4px 14px 12px 40px;

@@ -1,6 +1,6 @@
 <!-- A print job: when, what, what it proves; its files with what was measured of them, to hear and to download. -->
 <script lang="ts">
-  import { Progressbar } from 'flowbite-svelte';
+  import { Button, Progressbar } from 'flowbite-svelte';
   import type { Print } from '$lib/server/printRows';
   import FileRow from './FileRow.svelte';
   import NullLine from './NullLine.svelte';
@@ -54,22 +54,21 @@
       {/if}
     </div>
     <div class="actions">
-      {#if print.status === 'running' || print.status === 'queued'}<button class="plain" onclick={hands.cancel}>Cancel</button>
+      {#if print.status === 'running' || print.status === 'queued'}<Button color="alternative" onclick={hands.cancel}>Cancel</Button>
       {:else}
         {#if print.status === 'done' && print.about}
-          <a
-            class="plain strong"
-            href="/api/prints/{print.id}/delivery"
-            download
-            title="All files with delivery.json and the delivery sheet">Delivery (ZIP)</a
+          <Button href="/api/prints/{print.id}/delivery" download data-hint="All files with delivery.json and the delivery sheet"
+            >Delivery (ZIP)</Button
           >
-          <a class="plain" href="/api/prints/{print.id}/sheet" target="_blank" rel="noopener" title="One page, to print">Sheet</a>
-          {#if stemmed}<button class="plain" title="Each stem at unity into a copy of the mix chain" onclick={hands.open}
-              >Stems as a session</button
+          <Button color="alternative" href="/api/prints/{print.id}/sheet" target="_blank" rel="noopener" data-hint="One page, to print"
+            >Sheet</Button
+          >
+          {#if stemmed}<Button color="alternative" data-hint="Each stem at unity into a copy of the mix chain" onclick={hands.open}
+              >Stems as a session</Button
             >{/if}
         {/if}
-        <button class="plain" onclick={hands.again}>Print again</button>
-        <button class="plain" onclick={hands.remove}>Delete</button>
+        <Button color="alternative" onclick={hands.again}>Print again</Button>
+        <Button color="alternative" onclick={hands.remove}>Delete</Button>
       {/if}
     </div>
   </header>
@@ -91,7 +90,7 @@
     <p class="running">
       <strong class="bad">{WORDS[print.status]}.</strong>
       {print.message === `${WORDS[print.status]}.` ? '' : print.message}
-      {#if print.message.includes('over full scale')}<button class="plain" onclick={hands.float}>Print as 32-bit float</button>{/if}
+      {#if print.message.includes('over full scale')}<Button color="alternative" onclick={hands.float}>Print as 32-bit float</Button>{/if}
     </p>
   {/if}
   {#each print.notes as note (note)}<p class="running muted">{note}</p>{/each}

@@ -125,7 +125,7 @@
   <h1>Print</h1>
   <div class="chips">
     {#each KINDS as [kind, word] (kind)}
-      <button class="chip" aria-pressed={choice.kinds.has(kind)} title={HINTS[kind]} onclick={() => choice.turn(kind)}>{word}</button>
+      <button class="chip" aria-pressed={choice.kinds.has(kind)} data-hint={HINTS[kind]} onclick={() => choice.turn(kind)}>{word}</button>
     {/each}
     {#if store.versions.length}<span class="chip still" class:on={printed.length > 0}
         >{printed.length} version{printed.length === 1 ? '' : 's'}</span
@@ -184,8 +184,8 @@
       <div class="pair">
         <Input class="num" aria-label="From" placeholder="0:00" bind:value={from} />
         <Input class="num" aria-label="To" placeholder="0:30" bind:value={to} onkeydown={(event) => event.key === 'Enter' && addRange()} />
-        <button class="plain" disabled={typed.from === null || typed.to === null} onclick={addRange}>Add</button>
-        {#if transport.loop}<button class="plain" onclick={addLoop}>The loop</button>{/if}
+        <Button color="alternative" disabled={typed.from === null || typed.to === null} onclick={addRange}>Add</Button>
+        {#if transport.loop}<Button color="alternative" onclick={addLoop}>The loop</Button>{/if}
       </div>
       {#if store.ranges.length}
         <Select placeholder="" class="mt-1 w-full" aria-label="Add a named range" onchange={addNamed}>
@@ -249,7 +249,7 @@
         class="num names"
         bind:value={choice.how.names}
         aria-describedby="print-example"
-        title={Object.entries(TOKENS)
+        data-hint={Object.entries(TOKENS)
           .map(([token, means]) => `{${token}} ${means}`)
           .join('\n')}
       />

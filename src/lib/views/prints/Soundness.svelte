@@ -1,5 +1,6 @@
 <!-- Whether the stems add up: in a sentence, or each flaw with its way, station by station, and what mends it. -->
 <script lang="ts">
+  import { Button } from 'flowbite-svelte';
   import { repairsOf, type Repair } from '$core/stems/repairs';
   import { suggestedStems } from '$core/stems/suggest';
   import type { Flaw } from '$core/stems/soundness';
@@ -73,13 +74,13 @@
           <button
             class="toggle"
             aria-pressed={stem.common}
-            title="Common: wanted across everything, so that a track may have a part in it besides its own stem"
+            data-hint="Common: wanted across everything, so that a track may have a part in it besides its own stem"
             onclick={() => store.act([{ do: 'stems.set', ids: [stem.id], on: true, common: !stem.common }])}>common</button
           >
           <button
             class="toggle"
             aria-label="{stem.name} is no stem"
-            title="No stem any more"
+            data-hint="No stem any more"
             onclick={() => store.act([{ do: 'stems.set', ids: [stem.id], on: false }])}>×</button
           >
         </li>
@@ -88,7 +89,7 @@
   {/if}
   {#if more.length}
     <p class="suggest">
-      <button class="plain" onclick={suggest}>Suggest stems</button><span class="muted">{names(more)}</span>
+      <Button color="alternative" onclick={suggest}>Suggest stems</Button><span class="muted">{names(more)}</span>
     </p>
   {:else if judged.stems.length === 0}
     <p class="muted">No bus goes into the mix bus. Make one in the Ledger, and put a family into it.</p>
@@ -99,7 +100,12 @@
       <p class="way num">{flaw.way}</p>
       <div class="repairs">
         {#each repairsOf(store.session, flaw, fresh) as repair (repair.label)}
-          <button class="plain" title={repair.note} onclick={() => mend(repair)}>{repair.label}{repair.twins ? '…' : ''}</button>
+          <Button
+            color="alternative"
+            class="h-auto min-h-[26px] justify-start text-left whitespace-normal"
+            data-hint={repair.note}
+            onclick={() => mend(repair)}>{repair.label}{repair.twins ? '…' : ''}</Button
+          >
         {/each}
       </div>
     </div>
@@ -189,11 +195,5 @@
     display: flex;
     flex-wrap: wrap;
     gap: 6px;
-  }
-  .repairs .plain {
-    height: auto;
-    min-height: 26px;
-    white-space: normal;
-    text-align: left;
   }
 </style>

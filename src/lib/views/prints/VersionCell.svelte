@@ -49,15 +49,15 @@
     value={typing}
     aria-label="{row.name} in {version.name}, dB"
     aria-invalid={wrong}
-    title={wrong ? 'Type a number of dB, such as +1 or -6, or "in", "out"' : undefined}
+    data-hint={wrong ? 'Type a number of dB, such as +1 or -6, or "in", "out"' : undefined}
     use:begin
     {onkeydown}
     onblur={onclose}
   />
 {:else if row.kind === 'apart'}
-  <span class="words" class:selected title={text}>{text}</span>
+  <span class="words" class:selected data-hint={text}>{text}</span>
 {:else}
-  <span class="mark" class:selected style:--own={colour} title="{row.name}: {text}">
+  <span class="mark" class:selected style:--own={colour} data-hint="{row.name}: {text}">
     {#if level !== null}<span class="num level">{dbText(level)}</span>
     {:else}<i class:out={!on} class:stem={row.kind === 'stem'}></i>{/if}
   </span>

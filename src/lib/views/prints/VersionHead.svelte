@@ -32,7 +32,7 @@
   } = $props();
 </script>
 
-<div class="top" title={note || undefined}>
+<div class="top" data-hint={note || undefined}>
   <button class="chip" tabindex="-1" aria-pressed={printed} aria-label="Print {version.name}" onclick={hands.print}
     >{printed ? 'print' : 'not now'}</button
   >
@@ -40,7 +40,7 @@
 </div>
 {#if renaming}
   <NameEdit value={version.name} label="Name of {version.name}" onname={hands.rename} onclose={() => hands.renaming(false)} />
-{:else}<span class="name" role="presentation" title={version.name} ondblclick={() => hands.renaming(true)}>{version.name}</span>{/if}
+{:else}<span class="name" role="presentation" data-hint={version.name} ondblclick={() => hands.renaming(true)}>{version.name}</span>{/if}
 <button class="hear" tabindex="-1" aria-pressed={heard} class:next aria-label="Hear {version.name}" onclick={hands.hear}>
   <Play size={10} fill="currentColor" />
   {next ? 'next bar' : heard ? 'heard' : ownPass(version) ? 'own pass' : 'hear'}

@@ -1,6 +1,6 @@
 <!-- The version sheet: versions by stems, the mix chain's inserts, its fader and fades. A cell is in or out at a click, a level by typing. -->
 <script lang="ts">
-  import { Checkbox } from 'flowbite-svelte';
+  import { Button, Checkbox } from 'flowbite-svelte';
   import { onMount, tick } from 'svelte';
   import Play from '@lucide/svelte/icons/play';
   import { tracksOf } from '$core/prints/words';
@@ -166,9 +166,9 @@
     <h2>Version sheet</h2>
     <span class="muted">what each version is made of</span>
     <span class="grow"></span>
-    <Checkbox bind:checked={onBar} title="What is heard changes where the next bar begins">on the bar</Checkbox>
-    <button class="plain" aria-haspopup="menu" onclick={fillMenu}>Fill…</button>
-    <button class="plain" aria-haspopup="dialog" onclick={() => (usual = true)}>Usual versions…</button>
+    <Checkbox bind:checked={onBar} data-hint="What is heard changes where the next bar begins">on the bar</Checkbox>
+    <Button color="alternative" aria-haspopup="menu" onclick={fillMenu}>Fill…</Button>
+    <Button color="alternative" aria-haspopup="dialog" onclick={() => (usual = true)}>Usual versions…</Button>
   </header>
   {#if versions.length === 0}
     <Empty
@@ -177,8 +177,8 @@
         ? 'A version is the mix without a stem, with one louder, or through another chain. Each is heard here before it is printed.'
         : 'A version is the mix without a stem, with one louder, or through another chain. First make the buses that go into the mix bus stems, at the right.'}
     >
-      <button class="plain strong" onclick={() => (usual = true)}>Usual versions…</button>
-      <button class="plain" onclick={() => addNew(sheet)}>+ Version</button>
+      <Button onclick={() => (usual = true)}>Usual versions…</Button>
+      <Button color="alternative" onclick={() => addNew(sheet)}>+ Version</Button>
     </Empty>
   {/if}
   <div class="scroll" hidden={versions.length === 0}>
@@ -237,7 +237,7 @@
           </div>
         {/each}
         <div class="more" role="columnheader" aria-label="A new one">
-          <button class="plain" onclick={() => addNew(sheet)}>+ Version</button>
+          <Button color="alternative" onclick={() => addNew(sheet)}>+ Version</Button>
         </div>
       </div>
       {#each rows as row, place (`${row.kind} ${row.id}`)}
@@ -256,7 +256,7 @@
           >
             {#if row.kind === 'stem'}
               <i style:background={row.colour === null ? 'var(--line)' : family(row.colour)}></i>
-              <span>{row.name}</span><span class="num muted" title="Tracks in it">{row.tracks}</span>
+              <span>{row.name}</span><span class="num muted" data-hint="Tracks in it">{row.tracks}</span>
             {:else}<span>{row.name}</span>{#if row.kind === 'insert' && row.bypass}<span class="muted">off in the mix</span>{/if}{/if}
           </div>
           {#each versions as version, column (version.id)}

@@ -1,6 +1,6 @@
 <!-- What can be done to the selection at once: name, role, colour, level, place, pairs, showing and resting. -->
 <script lang="ts">
-  import { Input } from 'flowbite-svelte';
+  import { Button, Input } from 'flowbite-svelte';
   import Menu, { type MenuEntry } from '$lib/ui/Menu.svelte';
   import { COLOUR_NAMES, family } from '$lib/ui/colours';
   import { useDesk } from '$lib/state/desk';
@@ -58,40 +58,45 @@
 
 <div class="bar" role="toolbar" aria-label="Selected rows">
   <strong class="num">{selection.ids.size}</strong>
-  <button class="plain" onclick={onrename}>Rename…</button>
-  <button class="plain" onclick={(event) => open(event, actions.roleEntries())}>Role</button>
-  <button class="plain" aria-expanded={colours} onclick={() => ((colours = !colours), (gradientFrom = null))}>Colour</button>
-  <button
-    class="plain"
-    onclick={(event) =>
+  <Button color="alternative" onclick={onrename}>Rename…</Button>
+  <Button color="alternative" onclick={(event: MouseEvent) => open(event, actions.roleEntries())}>Role</Button>
+  <Button color="alternative" aria-expanded={colours} onclick={() => ((colours = !colours), (gradientFrom = null))}>Colour</Button>
+  <Button
+    color="alternative"
+    onclick={(event: MouseEvent) =>
       open(event, [
         { label: 'By so many dB…', run: () => begin('by') },
         { label: 'To a common peak…', run: () => begin('peak') },
         { label: 'To a common loudness…', run: () => begin('loudness') },
         { label: 'Trim back to 0 dB', run: actions.untrim }
-      ])}>Trim</button
+      ])}>Trim</Button
   >
-  <button
-    class="plain"
-    onclick={(event) =>
+  <Button
+    color="alternative"
+    onclick={(event: MouseEvent) =>
       open(event, [
         { label: 'Pair two mono tracks', run: actions.pair },
         { label: 'Split into left and right', run: actions.split }
-      ])}>Pair</button
+      ])}>Pair</Button
   >
-  <button class="plain" onclick={() => begin('divider')}>Divider</button>
-  <button class="plain" title="h" onclick={actions.hide}>Hide</button>
-  <button class="plain" onclick={actions.rest}>{actions.allRest() ? 'Wake' : 'Rest'}</button>
-  <button class="plain" onclick={onsort}>Sort these…</button>
+  <Button color="alternative" onclick={() => begin('divider')}>Divider</Button>
+  <Button color="alternative" data-hint="h" onclick={actions.hide}>Hide</Button>
+  <Button color="alternative" onclick={actions.rest}>{actions.allRest() ? 'Wake' : 'Rest'}</Button>
+  <Button color="alternative" onclick={onsort}>Sort these…</Button>
 </div>
 {#if colours}
   <div class="colours" role="group" aria-label="Colour">
     {#each COLOUR_NAMES as name, i (name)}
-      <button title={name} aria-label="Colour {name}" class:from={gradientFrom === i} style:background={family(i)} onclick={() => pick(i)}
+      <button
+        data-hint={name}
+        aria-label="Colour {name}"
+        class:from={gradientFrom === i}
+        style:background={family(i)}
+        onclick={() => pick(i)}
       ></button>
     {/each}
-    <button class="plain" aria-pressed={gradientFrom !== null} onclick={() => (gradientFrom = gradientFrom === null ? -1 : null)}
-      >{gradientFrom === null ? 'Gradient…' : gradientFrom === -1 ? 'Choose where it begins' : 'Choose where it ends'}</button
+    <Button color="alternative" aria-pressed={gradientFrom !== null} onclick={() => (gradientFrom = gradientFrom === null ? -1 : null)}
+      >{gradientFrom === null ? 'Gradient…' : gradientFrom === -1 ? 'Choose where it begins' : 'Choose where it ends'}</Button
     >
   </div>
 {/if}
@@ -117,8 +122,8 @@
       />
       {QUESTIONS[ask][1]}</label
     >
-    <button class="plain strong" type="submit">{ask === 'divider' ? 'Set' : 'Trim'}</button>
-    <button class="plain" type="button" onclick={() => (ask = null)}>Cancel</button>
+    <Button type="submit">{ask === 'divider' ? 'Set' : 'Trim'}</Button>
+    <Button color="alternative" type="button" onclick={() => (ask = null)}>Cancel</Button>
   </form>
 {/if}
 {#if menu}<Menu {...menu} onclose={() => (menu = null)} />{/if}
@@ -138,7 +143,7 @@
     min-width: 28px;
     font-weight: 600;
   }
-  .colours button:not(.plain) {
+  .colours button {
     width: 24px;
     height: 20px;
     border-radius: 5px;

@@ -38,7 +38,7 @@
   <div class="list">
     {#each plan.files as { track, into }, i (track.id)}
       <div class="row" class:none={into === null}>
-        <span title={track.media.name}>{track.media.name}</span>
+        <span data-hint={track.media.name}>{track.media.name}</span>
         <Select
           classes={{ select: 'h-6' }}
           placeholder=""

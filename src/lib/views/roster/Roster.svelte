@@ -1,5 +1,6 @@
 <!-- The Roster: taking stock. Every track with its recording, sorted and filtered for looking; batch work on the selection. -->
 <script lang="ts">
+  import { Button } from 'flowbite-svelte';
   import { onMount, tick } from 'svelte';
   import Menu, { type MenuEntry } from '$lib/ui/Menu.svelte';
   import { family } from '$lib/ui/colours';
@@ -200,14 +201,14 @@
       multiple={false}
       onfiles={([file]) => void file.text().then((text) => (sheet = { name: file.name, text }))}
     />
-    <button class="plain" onclick={() => audio?.choose()}>Import audio…</button>
-    {#if waiting}<button class="plain" onclick={() => poured?.choose()}>Pour audio…</button>{/if}
-    <button class="plain strong" onclick={() => (dialog = 'sort')}>Sort by rule…</button>
-    <button class="plain" onclick={() => (dialog = 'buses')}>Buses…</button>
-    <button class="plain" onclick={() => (dialog = 'templates')}>Templates…</button>
-    <button
-      class="plain"
-      onclick={(event) =>
+    <Button color="alternative" onclick={() => audio?.choose()}>Import audio…</Button>
+    {#if waiting}<Button color="alternative" onclick={() => poured?.choose()}>Pour audio…</Button>{/if}
+    <Button onclick={() => (dialog = 'sort')}>Sort by rule…</Button>
+    <Button color="alternative" onclick={() => (dialog = 'buses')}>Buses…</Button>
+    <Button color="alternative" onclick={() => (dialog = 'templates')}>Templates…</Button>
+    <Button
+      color="alternative"
+      onclick={(event: MouseEvent) =>
         (menu = {
           ...at(event),
           entries: [
@@ -215,7 +216,7 @@
             { label: 'Track sheet from a file…', run: () => sheetFile?.choose() },
             { label: 'Sorting rules…', run: () => (dialog = 'rules') }
           ]
-        })}>Sheet, rules</button
+        })}>Sheet, rules</Button
     >
     <span class="grow"></span>
     <FilterFields bind:this={fields} bind:filter />
@@ -239,7 +240,7 @@
           <button
             class:by={sorting.by === by}
             aria-label={by === 'family' ? 'Sort by colour' : undefined}
-            title="Sort for looking by {by}; the session’s order stays"
+            data-hint="Sort for looking by {by}; the session’s order stays"
             onclick={() => sortBy(by)}
             >{#if by === 'family'}<span class="hues" style:background="linear-gradient({family(0)}, {family(4)}, {family(8)})"
               ></span>{:else}{word}{/if}{#if sorting.by === by && by !== 'order'}{sorting.down ? ' ↓' : ' ↑'}{/if}</button
@@ -266,12 +267,12 @@
     </div>
     {#if rows.length === 0}
       <Empty says="Nothing here yet." hint="Drop audio files anywhere on this page, or start from a template and pour audio into it.">
-        <button class="plain strong" onclick={() => audio?.choose()}>Import audio…</button>
-        <button class="plain" onclick={() => (dialog = 'templates')}>Templates…</button>
+        <Button onclick={() => audio?.choose()}>Import audio…</Button>
+        <Button color="alternative" onclick={() => (dialog = 'templates')}>Templates…</Button>
       </Empty>
     {:else if order.length === 0}
       <Empty says="No row is like that.">
-        <button class="plain" onclick={() => (filter = { ...EVERYTHING, kind: '' })}>Clear the filter</button>
+        <Button color="alternative" onclick={() => (filter = { ...EVERYTHING, kind: '' })}>Clear the filter</Button>
       </Empty>
     {/if}
   </div>

@@ -59,7 +59,13 @@
   style:top="{top}px"
   oncontextmenu={(event) => hooks.onmenu(event, channel.id)}
 >
-  <span class="band" role="gridcell" data-moves="colour" data-of={channel.id} title={colourName(channel.colour)} style:background={colour}
+  <span
+    class="band"
+    role="gridcell"
+    data-moves="colour"
+    data-of={channel.id}
+    data-hint={colourName(channel.colour)}
+    style:background={colour}
   ></span>
   <span role="gridcell"><Thumb {row} {colour} {audition} {dark} /></span>
   <span class="name" role="rowheader" tabindex="-1" onpointerdown={(event) => hooks.ongrab(event, channel.id)}>
@@ -71,17 +77,17 @@
         class:bus={channel.kind === 'bus'}
         data-focus={channel.id}
         tabindex={tab ? 0 : -1}
-        title={hand ? 'Named by hand: no rule changes it' : undefined}
+        data-hint={hand ? 'Named by hand: no rule changes it' : undefined}
         onclick={(event) => hooks.onselect(event, channel.id)}
         ondblclick={begin}>{channel.name}</button
       >
     {/if}
-    {#if hand}<span class="hand" title="Named by hand: no rule changes it">✎</span>{/if}
+    {#if hand}<span class="hand" data-hint="Named by hand: no rule changes it">✎</span>{/if}
     {#if KIND[channel.kind]}<span class="tag">{KIND[channel.kind]}</span>{/if}
     {#if channel.resting}<span class="tag">resting</span>{/if}
     {#if channel.hidden}<span class="tag">hidden</span>{/if}
   </span>
-  <span class="file" role="gridcell" title={row.file}>{row.file}</span>
+  <span class="file" role="gridcell" data-hint={row.file}>{row.file}</span>
   <span role="gridcell">
     <button
       class="role"
@@ -96,10 +102,10 @@
   <span class="num" role="gridcell">{row.media ? lengthText(row.seconds) : ''}</span>
   <span class="num" role="gridcell">{row.media ? row.media.rate / 1000 : ''}</span>
   <span class="num" role="gridcell">{depth}</span>
-  <span class="num" role="gridcell" title={vca ? undefined : channel.width === 2 ? 'stereo' : 'mono'}>{vca ? '' : channel.width}</span>
+  <span class="num" role="gridcell" data-hint={vca ? undefined : channel.width === 2 ? 'stereo' : 'mono'}>{vca ? '' : channel.width}</span>
   <span class="num" role="gridcell" class:hot={row.peakDb > -0.1}>{row.media ? dbText(row.peakDb) : ''}</span>
   <span class="num" role="gridcell">{row.media ? (row.lufs === null ? (row.media.loudness ? '−∞' : '–') : dbText(row.lufs)) : ''}</span>
-  <span class="to" role="gridcell" title={vca ? undefined : row.to}>{vca ? '' : row.to}</span>
+  <span class="to" role="gridcell" data-hint={vca ? undefined : row.to}>{vca ? '' : row.to}</span>
 </div>
 
 <style>

@@ -75,9 +75,11 @@
         bind:value={sought}
       />
       <span class="muted">{sought ? `${shown.length} of ${rules.length}` : ''}</span>
-      <button class="plain" onclick={add}>New rule</button>
+      <Button color="alternative" onclick={add}>New rule</Button>
     {:else}
-      <button class="plain" onclick={() => families.unshift({ name: 'NEW FAMILY', section: '', stem: '', colour: 0 })}>New family</button>
+      <Button color="alternative" onclick={() => families.unshift({ name: 'NEW FAMILY', section: '', stem: '', colour: 0 })}
+        >New family</Button
+      >
     {/if}
   </div>
   <div class="list" bind:this={list}>
@@ -90,7 +92,7 @@
         {@const rule = rules[i]}
         <div class="rule" class:broken={brokenBy[i]}>
           <span class="num place">{i + 1}</span>
-          <Input aria-label="Words of rule {i + 1}" title={rule.words} bind:value={rule.words} />
+          <Input aria-label="Words of rule {i + 1}" data-hint={rule.words} bind:value={rule.words} />
           <Select placeholder="" aria-label="Role of rule {i + 1}" bind:value={rule.role}
             ><option value="">none</option>{#each ROLES as { id, word } (id)}<option value={id}>{word}</option>{/each}</Select
           >
@@ -100,7 +102,7 @@
           <Input
             aria-label="Bus path of rule {i + 1}"
             placeholder="family’s"
-            title="From the outermost in: VOICES / CHOIR. NOWHERE: no output."
+            data-hint="From the outermost in: VOICES / CHOIR. NOWHERE: no output."
             bind:value={rule.bus}
           />
           <Select placeholder="" aria-label="Colour of rule {i + 1}" bind:value={rule.colour}>
@@ -109,7 +111,7 @@
           <Input
             aria-label="Name pattern of rule {i + 1}"
             placeholder={'{clean}'}
-            title={'{clean} {n} {side} {file}'}
+            data-hint={'{clean} {n} {side} {file}'}
             bind:value={rule.name}
           />
           <Input
@@ -118,19 +120,20 @@
             min="0"
             max="100"
             aria-label="Pan of rule {i + 1}"
-            title="How far to the side that the name says"
+            data-hint="How far to the side that the name says"
             bind:value={rule.pan}
           />
           <Input
             aria-label="Sends of rule {i + 1}"
             placeholder="none"
-            title="Returns that get a send at −∞, commas between"
+            data-hint="Returns that get a send at −∞, commas between"
             bind:value={rule.sends}
           />
           <span class="acts">
-            <button title="Earlier" aria-label="Rule {i + 1} earlier" disabled={i === 0} onclick={() => move(i, -1)}>↑</button>
-            <button title="Later" aria-label="Rule {i + 1} later" disabled={i === rules.length - 1} onclick={() => move(i, 1)}>↓</button>
-            <button title="Remove" aria-label="Remove rule {i + 1}" onclick={() => rules.splice(i, 1)}>×</button>
+            <button data-hint="Earlier" aria-label="Rule {i + 1} earlier" disabled={i === 0} onclick={() => move(i, -1)}>↑</button>
+            <button data-hint="Later" aria-label="Rule {i + 1} later" disabled={i === rules.length - 1} onclick={() => move(i, 1)}>↓</button
+            >
+            <button data-hint="Remove" aria-label="Remove rule {i + 1}" onclick={() => rules.splice(i, 1)}>×</button>
           </span>
           {#if brokenBy[i]}<span class="why">{brokenBy[i]}</span>{/if}
         </div>
@@ -150,7 +153,9 @@
           >
             {#each { length: 12 } as _, c (c)}<option value={c}>{colourName(c)}</option>{/each}
           </Select>
-          <span class="acts"><button title="Remove" aria-label="Remove {one.name}" onclick={() => families.splice(i, 1)}>×</button></span>
+          <span class="acts"
+            ><button data-hint="Remove" aria-label="Remove {one.name}" onclick={() => families.splice(i, 1)}>×</button></span
+          >
         </div>
       {/each}
     {/if}

@@ -1,6 +1,6 @@
 <!-- How much of the session is shown, and the saved sets of what is shown: kept under a number, recalled, forgotten. -->
 <script lang="ts">
-  import { Checkbox, Input, Select } from 'flowbite-svelte';
+  import { Button, Checkbox, Input, Select } from 'flowbite-svelte';
   import type { RowFilter } from '$core/session/entities';
   import { EVERYTHING } from '$core/session/filter';
   import { inOrder } from '$core/session/select';
@@ -52,7 +52,7 @@
   {#each sets as set (set.id)}
     <button
       class="set"
-      title="{set.filter ? 'Shows what its filter finds' : 'Shows these rows'}. Key {set.number}; right-click to forget."
+      data-hint="{set.filter ? 'Shows what its filter finds' : 'Shows these rows'}. Key {set.number}; right-click to forget."
       onclick={() => store.act([{ do: 'showings.recall', id: set.id }])}
       oncontextmenu={(event) => {
         event.preventDefault();
@@ -72,7 +72,7 @@
         {#each NUMBERS as n (n)}<option value={String(n)}>{n}</option>{/each}
       </Select>
       <Input aria-label="Name of the set" placeholder="Name" maxlength={120} bind:value={keeping.name} {@attach focused} />
-      <button class="plain">Keep</button>
+      <Button color="alternative" type="submit">Keep</Button>
     </form>
   {/if}
   <button class="quiet" onclick={() => (keeping = keeping ? null : { number: freeNumber(), name: '' })}

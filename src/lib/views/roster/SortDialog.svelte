@@ -104,7 +104,7 @@
         <option value="typed">as in the rules</option>
       </Select></label
     >
-    <label title="Families with fewer members go into the bus above: a station for one track does nothing."
+    <label data-hint="Families with fewer members go into the bus above: a station for one track does nothing."
       >A bus from<Select placeholder="" bind:value={options.least}>
         <option value="1">1 member up</option>
         <option value="2">2 members up</option>
@@ -113,10 +113,10 @@
     >
     {#if options.naming === 'mark'}<label>Mark<Input class="w-12!" maxlength={4} bind:value={options.mark} /></label>{/if}
     {#if options.tiers === '3'}<label>Chain before the mix bus<Input bind:value={options.chain} /></label>{/if}
-    <label title="A return in each family’s bus, named by this pattern; {'{bus}'} is the bus. Empty: none."
+    <label data-hint="A return in each family’s bus, named by this pattern; {'{bus}'} is the bus. Empty: none."
       >Returns inside families<Input placeholder="{'{bus}'} room" bind:value={options.contained} /></label
     >
-    <label title="A bus for returns that all share. Empty: none."
+    <label data-hint="A bus for returns that all share. Empty: none."
       >Common effects bus<Input placeholder="EFFECTS" bind:value={options.common} /></label
     >
     <Checkbox bind:checked={options.rename}>Names</Checkbox>
@@ -134,7 +134,7 @@
       <div class="listing">
         {#each shown as track (track.id)}
           <div class="track" class:none={!track.rule}>
-            <span class="file" title={track.file}>{track.file}</span>
+            <span class="file" data-hint={track.file}>{track.file}</span>
             <Select
               placeholder=""
               aria-label="Rule for {track.file}"
@@ -159,7 +159,7 @@
         {/each}
       </div>
       <p class="used">
-        {#each used as [name, { count, words }] (name)}<span title={words.join('; ')}>{name} <b class="num">{count}</b></span>{/each}
+        {#each used as [name, { count, words }] (name)}<span data-hint={words.join('; ')}>{name} <b class="num">{count}</b></span>{/each}
       </p>
     </section>
   </div>

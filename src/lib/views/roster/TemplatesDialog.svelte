@@ -82,9 +82,9 @@
             >{one.tracks} tracks, {one.buses} buses, {one.returns} returns{one.shipped ? ', came with Isotaxis' : ''}</span
           ></span
         >
-        <button class="plain" onclick={() => ((starting = one.name), (sessionName = one.name))}>Start a session</button>
-        <a class="plain" href="/api/templates/{encodeURIComponent(one.name)}" download="{one.name}.json">To a file</a>
-        {#if !one.shipped}<button class="plain" onclick={() => void remove(one.name)}>Forget</button>{/if}
+        <Button color="alternative" onclick={() => ((starting = one.name), (sessionName = one.name))}>Start a session</Button>
+        <Button color="alternative" href="/api/templates/{encodeURIComponent(one.name)}" download="{one.name}.json">To a file</Button>
+        {#if !one.shipped}<Button color="alternative" onclick={() => void remove(one.name)}>Forget</Button>{/if}
       </li>
       {#if starting === one.name}
         <li>

@@ -58,7 +58,7 @@
   tabindex="-1"
   disabled={!row.media}
   aria-label="{mine ? 'Stop' : 'Play'} {row.channel.name}"
-  title={row.media ? (mine ? 'Press to stop' : 'Press to hear this track from there') : 'No recording'}
+  data-hint={row.media ? (mine ? 'Press to stop' : 'Press to hear this track from there') : 'No recording'}
   onclick={press}
 >
   <canvas bind:this={canvas} width="124" height="24" style:color={colour}></canvas>

@@ -22,8 +22,8 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import FileInput from '$lib/ui/FileInput.svelte';
-  import Hint from '$lib/ui/Hint.svelte';
   import Message from '$lib/ui/Message.svelte';
+  import { icon } from '$lib/ui/theme';
   import { agoText, clockText, sizeText } from '$lib/ui/format';
   import { ask } from '$lib/state/api';
   import { createShelf, type SessionBrief } from '$lib/state/shelf.svelte';
@@ -80,14 +80,18 @@
     <span class="brand">Isotaxis</span>
     <span class="grow"></span>
     {#if shelf.guarded}
-      <button class="plain" onclick={() => void leave('')}>End this login</button>
-      <button class="plain" onclick={() => void leave('?all')}>End every login</button>
+      <Button color="alternative" onclick={() => void leave('')}>End this login</Button>
+      <Button color="alternative" onclick={() => void leave('?all')}>End every login</Button>
     {/if}
     <a class="small" href="/third-party-notices.txt" target="_blank" rel="noopener">Licences of what this is made with</a>
-    <button class="icon" aria-label={dark ? 'Day colours' : 'Night colours'} onclick={theme}
-      >{#if dark}<Sun size={16} />{:else}<Moon size={16} />{/if}</button
+    <Button
+      color="alternative"
+      class={icon}
+      aria-label={dark ? 'Day colours' : 'Night colours'}
+      data-hint={dark ? 'Day colours' : 'Night colours'}
+      onclick={theme}
+      >{#if dark}<Sun size={16} />{:else}<Moon size={16} />{/if}</Button
     >
-    <Hint text={dark ? 'Day colours' : 'Night colours'} />
   </header>
   <main>
     {#if shelf.sessions && !own}<WaysIn {shelf} ontemplate={() => (making = shelf.templates[0]?.name ?? '')} />{/if}
@@ -121,16 +125,18 @@
               <TableBodyCell class="num text-right">{session.seconds ? clockText(session.seconds) : 'empty'}</TableBodyCell>
               <TableBodyCell class="num text-right">{session.channels}</TableBodyCell>
               <TableBodyCell class="num text-right">{session.rate / 1000} kHz</TableBodyCell>
-              <TableBodyCell><span title={day(session.changedAt)}>{agoText(session.changedAt)}</span></TableBodyCell>
+              <TableBodyCell><span data-hint={day(session.changedAt)}>{agoText(session.changedAt)}</span></TableBodyCell>
               <TableBodyCell class="num text-right"
                 ><span
-                  title="Recordings, some of which other sessions may use too{session.printBytes
+                  data-hint="Recordings, some of which other sessions may use too{session.printBytes
                     ? `, and ${sizeText(session.printBytes)} of prints`
                     : ''}">{sizeText(session.bytes)}</span
                 ></TableBodyCell
               >
               <TableBodyCell class="text-right">
-                <button class="icon" aria-label="What to do with {session.name}" id="do-{session.id}"><Ellipsis size={16} /></button>
+                <Button color="alternative" class={icon} aria-label="What to do with {session.name}" id="do-{session.id}"
+                  ><Ellipsis size={16} /></Button
+                >
                 <Dropdown
                   simple
                   placement="bottom-end"
@@ -169,12 +175,12 @@
             <TableBodyRow data-session={session.id}>
               <TableBodyCell class="w-full max-w-0 truncate">{session.name}</TableBodyCell>
               <TableBodyCell class="num text-right">{session.channels}</TableBodyCell>
-              <TableBodyCell><span title={day(session.removedAt!)}>{agoText(session.removedAt!)}</span></TableBodyCell>
-              <TableBodyCell><span title={day(session.goesAt!)}>{agoText(session.goesAt!)}</span></TableBodyCell>
+              <TableBodyCell><span data-hint={day(session.removedAt!)}>{agoText(session.removedAt!)}</span></TableBodyCell>
+              <TableBodyCell><span data-hint={day(session.goesAt!)}>{agoText(session.goesAt!)}</span></TableBodyCell>
               <TableBodyCell class="num text-right">{sizeText(session.bytes)}</TableBodyCell>
               <TableBodyCell class="text-right">
-                <button class="plain" onclick={() => void shelf.restore(session)}>Bring back</button>
-                <button class="plain" onclick={() => (asked = { what: 'final', session })}>Remove for good…</button>
+                <Button color="alternative" onclick={() => void shelf.restore(session)}>Bring back</Button>
+                <Button color="alternative" onclick={() => (asked = { what: 'final', session })}>Remove for good…</Button>
               </TableBodyCell>
             </TableBodyRow>
           {:else}
@@ -264,12 +270,6 @@
   .name:hover {
     color: var(--kelp);
     text-decoration: underline;
-  }
-  .icon {
-    display: inline-grid;
-    place-items: center;
-    width: 28px;
-    height: 28px;
   }
   p {
     margin: 0 0 12px;

@@ -1,6 +1,6 @@
 <!-- Bleed of a track: how it is told apart, what is found, heard, and cut. -->
 <script lang="ts">
-  import { Badge, Button, Checkbox } from 'flowbite-svelte';
+  import { Badge, Button, Checkbox, Range } from 'flowbite-svelte';
   import { barText } from '$core/time';
   import { useDesk } from '$lib/state/desk';
   import type { Audition } from '$lib/state/audition.svelte';
@@ -60,9 +60,8 @@
         onnudge={(by, fine) => threshold((found?.thresholdDb ?? -40) + by * (fine ? 0.1 : 1))}
         ondefault={() => bleed.set({ thresholdDb: null })}
       />
-      <input
-        class="slide"
-        type="range"
+      <Range
+        class="col-span-full w-full"
         min="-80"
         max="-10"
         step="0.5"
@@ -104,7 +103,7 @@
       {#each proposals as { from, to, levelDb } (from)}
         <li>
           <Checkbox checked={bleed.chosen(from)} aria-label="Cut {place(from)} to {place(to)}" onchange={() => bleed.turn(from)} />
-          <button class="place num" title="Show it" onclick={() => onshow(from, to)}>{place(from)} – {place(to)}</button>
+          <button class="place num" data-hint="Show it" onclick={() => onshow(from, to)}>{place(from)} – {place(to)}</button>
           <span class="level num">{dbText(levelDb)} dBFS</span>
           <button
             class="hear"
@@ -160,11 +159,6 @@
   }
   .lines > span {
     color: var(--muted);
-  }
-  .slide {
-    grid-column: 1 / -1;
-    width: 100%;
-    accent-color: var(--kelp);
   }
   .buttons {
     display: flex;

@@ -20,7 +20,7 @@
 {#each all as { lane, channel, count } (lane.id)}
   <div class="lane" class:off={!lane.plays}>
     <i style:background={!channel || channel.kind === 'mix' ? 'var(--muted)' : family(channel.colour)}></i>
-    <button class="name" title="{count} point{count === 1 ? '' : 's'}: show it" onclick={() => onlane(lane.id)}
+    <button class="name" data-hint="{count} point{count === 1 ? '' : 's'}: show it" onclick={() => onlane(lane.id)}
       >{channel?.name ?? ''} <span>{laneTitle(store.session, lane)}</span></button
     >
     <PlaysButton {lane} {lanes} />

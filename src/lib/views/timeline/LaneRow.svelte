@@ -170,7 +170,7 @@
   <div class="row" class:mine class:off={!lane.plays} role="row" data-lane-row={id} style:top="{top}px" style:height="{height}px">
     <div class="name" role="rowheader" style:padding-left="26px">
       <i class="band" style:background={colour}></i>
-      <button class="label" tabindex="-1" title="{laneTitle(store.session, lane)} of {channel.name}" onclick={() => lanes.choose(id)}
+      <button class="label" tabindex="-1" data-hint="{laneTitle(store.session, lane)} of {channel.name}" onclick={() => lanes.choose(id)}
         >{channel.kind === 'vca' ? `${channel.name}: ` : ''}{laneTitle(store.session, lane)}</button
       >
       <PlaysButton {lane} {lanes} />

@@ -78,11 +78,19 @@
 <p class="hint">Click sets a point, dragging draws, Shift and dragging selects points; Alt leaves the snap out.</p>
 <h3 class="caps">
   Points · {points.length}{#if points.length > LISTED}<span>, {first + 1}–{first + shown.length}</span>
-    <button class="plain tiny" aria-label="Earlier points" disabled={first === 0} onclick={() => (page = Math.max(0, first - LISTED))}
-      >‹</button
+    <Button
+      color="alternative"
+      class="h-[20px] px-[7px] text-[11.5px]"
+      aria-label="Earlier points"
+      disabled={first === 0}
+      onclick={() => (page = Math.max(0, first - LISTED))}>‹</Button
     >
-    <button class="plain tiny" aria-label="Later points" disabled={first + LISTED >= points.length} onclick={() => (page = first + LISTED)}
-      >›</button
+    <Button
+      color="alternative"
+      class="h-[20px] px-[7px] text-[11.5px]"
+      aria-label="Later points"
+      disabled={first + LISTED >= points.length}
+      onclick={() => (page = first + LISTED)}>›</Button
     >{/if}
 </h3>
 <div class="points">
@@ -123,8 +131,12 @@
 {#if chosen.length > 1}
   <div class="buttons">
     <span>{chosen.length} chosen:</span>
-    {#if !steps}{#each SHAPES as shape (shape)}<button class="plain tiny" onclick={() => lanes.shape(shape)}>{shape}</button>{/each}{/if}
-    <button class="plain tiny" onclick={lanes.remove}>remove</button>
+    {#if !steps}{#each SHAPES as shape (shape)}<Button
+          color="alternative"
+          class="h-[20px] px-[7px] text-[11.5px]"
+          onclick={() => lanes.shape(shape)}>{shape}</Button
+        >{/each}{/if}
+    <Button color="alternative" class="h-[20px] px-[7px] text-[11.5px]" onclick={lanes.remove}>remove</Button>
   </div>
 {/if}
 <h3 class="caps">{edits.range ? 'In the range' : 'All of it'}</h3>
@@ -159,8 +171,12 @@
   <Button size="xs" color="alternative" class={small} disabled={!edits.range} onclick={() => lanes.copy(edits.range)}>Copy</Button>
   <Button size="xs" color="alternative" class={small} disabled={!lanes.copied} onclick={lanes.paste}>Paste at the playhead</Button>
   {#if !edits.range}
-    <Button size="xs" color="alternative" class={small} title="One that stays at one value becomes it" onclick={() => all('lanes.settle')}
-      >Settle</Button
+    <Button
+      size="xs"
+      color="alternative"
+      class={small}
+      data-hint="One that stays at one value becomes it"
+      onclick={() => all('lanes.settle')}>Settle</Button
     >
   {/if}
   <Button size="xs" color="alternative" class={small} onclick={() => lanes.discard(lane)}>Remove lane</Button>
@@ -229,11 +245,6 @@
     width: 54px;
     padding: 0 1px;
     font-size: 11px;
-  }
-  .tiny {
-    height: 20px;
-    padding: 0 7px;
-    font-size: 11.5px;
   }
   .drop {
     width: 16px;

@@ -96,11 +96,20 @@
         onclose={() => (named = null)}
       />
     {:else}
-      <button class="name" title="Double-click to rename" ondblclick={() => (named = range.id)}>{range.name}</button>
+      <button class="name" data-hint="Double-click to rename" ondblclick={() => (named = range.id)}>{range.name}</button>
     {/if}
-    <button class="plain tiny" aria-pressed={transport.loops(range)} onclick={() => transport.loopRange(range)}>loop</button>
-    <button class="plain tiny" title="How loud the mix is in it" disabled={measuring !== null} onclick={() => void measure(range)}
-      >{measuring === range.id ? '…' : 'measure'}</button
+    <Button
+      color="alternative"
+      class="h-[20px] px-[7px] text-[11.5px]"
+      aria-pressed={transport.loops(range)}
+      onclick={() => transport.loopRange(range)}>loop</Button
+    >
+    <Button
+      color="alternative"
+      class="h-[20px] px-[7px] text-[11.5px]"
+      data-hint="How loud the mix is in it"
+      disabled={measuring !== null}
+      onclick={() => void measure(range)}>{measuring === range.id ? '…' : 'measure'}</Button
     >
     <button class="drop" aria-label="Remove range {range.name}" onclick={() => store.act([{ do: 'ranges.remove', ids: [range.id] }])}
       >×</button
@@ -142,8 +151,11 @@
         onclose={() => (named = null)}
       />
     {:else}
-      <button class="name" title="Double-click to rename" ondblclick={() => (named = marker.id)} onclick={() => transport.locate(marker.at)}
-        >{marker.name}</button
+      <button
+        class="name"
+        data-hint="Double-click to rename"
+        ondblclick={() => (named = marker.id)}
+        onclick={() => transport.locate(marker.at)}>{marker.name}</button
       >
     {/if}
     <PlaceField
@@ -252,15 +264,6 @@
     display: flex;
     flex-wrap: wrap;
     gap: 6px;
-  }
-  .tiny {
-    height: 20px;
-    padding: 0 7px;
-    font-size: 11.5px;
-  }
-  .tiny[aria-pressed='true'] {
-    border-color: var(--kelp);
-    color: var(--kelp);
   }
   .drop {
     width: 20px;

@@ -12,7 +12,7 @@
 <button
   aria-pressed={lane.plays}
   aria-label="The {laneName(store.session, lane)} plays"
-  title={lane.plays ? 'It plays: click to switch it off' : 'It is off: click to let it play'}
+  data-hint={lane.plays ? 'It plays: click to switch it off' : 'It is off: click to let it play'}
   onclick={() => lanes.toggle(lane)}>{lane.plays ? 'plays' : 'off'}</button
 >
 

@@ -55,7 +55,7 @@
         style:left="{span.xOf(range.start)}px"
         style:width="{Math.max(8, range.length / span.perPixel)}px"
         style:--own={family(range.colour)}
-        title="{range.name}: {timeText(range.start, transport.rate)} – {timeText(
+        data-hint="{range.name}: {timeText(range.start, transport.rate)} – {timeText(
           end,
           transport.rate
         )}. Click to loop it, drag to move it or its ends."
@@ -71,7 +71,7 @@
         data-place="marker"
         style:left="{span.xOf(marker.at)}px"
         style:--own={family(marker.colour)}
-        title="{marker.name}: {barText(
+        data-hint="{marker.name}: {barText(
           marker.at,
           transport.rate,
           store.settings.bpm,

@@ -102,7 +102,7 @@
       <button
         class="label"
         tabindex="-1"
-        title={channel.name}
+        data-hint={channel.name}
         onclick={(event) => selection.click(line.id, order, { shift: event.shiftKey, toggle: event.ctrlKey || event.metaKey })}
         >{channel.name}</button
       >
@@ -111,14 +111,14 @@
           class="lanes"
           tabindex="-1"
           aria-expanded={lanes.isOpen(line.id)}
-          title="{count} lane{count === 1 ? '' : 's'}: {lanes.isOpen(line.id) ? 'fold' : 'unfold'}"
+          data-hint="{count} lane{count === 1 ? '' : 's'}: {lanes.isOpen(line.id) ? 'fold' : 'unfold'}"
           onclick={() => lanes.fold(line.id)}>∿ {count}</button
         >
       {/if}
-      {#if channel.mute}<span class="mark" title="Muted">M</span>{/if}
+      {#if channel.mute}<span class="mark" data-hint="Muted">M</span>{/if}
       {#if proposals.length}<span class="bleeds">bleed</span>{/if}
       {#each groups as { link, active } (link.id)}
-        <span class="badge" class:active title="{link.name}: {linked(link.attributes).join(', ')} go together">{link.badge}</span>
+        <span class="badge" class:active data-hint="{link.name}: {linked(link.attributes).join(', ')} go together">{link.badge}</span>
       {/each}
     </div>
     <div
@@ -129,7 +129,7 @@
     >
       <canvas bind:this={canvas} style:color={colour}></canvas>
       {#each silences as { from, to } (from)}
-        <i class="silent" title="Muted by its lane" style:left="{span.xOf(from)}px" style:width="{(to - from) / span.perPixel}px"></i>
+        <i class="silent" data-hint="Muted by its lane" style:left="{span.xOf(from)}px" style:width="{(to - from) / span.perPixel}px"></i>
       {/each}
     </div>
   </div>

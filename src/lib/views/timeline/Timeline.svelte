@@ -1,6 +1,6 @@
 <!-- Timeline: the Ledger's rows with their clips in time; cut, moved, faded, cleaned of bleed; markers and ranges above. -->
 <script lang="ts">
-  import { Select } from 'flowbite-svelte';
+  import { Button, Select } from 'flowbite-svelte';
   import { onMount, tick as settled, untrack } from 'svelte';
   import { SNAPS, type Snap } from '$core/clips/snap';
   import { endOf } from '$core/session/select';
@@ -253,20 +253,20 @@
 <div class="timeline" style:--names="{NAMES}px">
   <section class="main" aria-label="Timeline">
     <div class="tools">
-      <button class="plain" title="At the playhead, or at both ends of the range (k)" onclick={edits.cut}>Cut</button>
-      <button class="plain" disabled={!edits.clips.ids.size} title="Up to the playhead (i)" onclick={() => edits.fadeTo('in')}
-        >Fade in</button
+      <Button color="alternative" data-hint="At the playhead, or at both ends of the range (k)" onclick={edits.cut}>Cut</Button>
+      <Button color="alternative" disabled={!edits.clips.ids.size} data-hint="Up to the playhead (i)" onclick={() => edits.fadeTo('in')}
+        >Fade in</Button
       >
-      <button class="plain" disabled={!edits.clips.ids.size} title="From the playhead (o)" onclick={() => edits.fadeTo('out')}
-        >Fade out</button
+      <Button color="alternative" disabled={!edits.clips.ids.size} data-hint="From the playhead (o)" onclick={() => edits.fadeTo('out')}
+        >Fade out</Button
       >
-      <button class="plain" title="Of the selected track (b)" onclick={() => findBleed()}>Find bleed…</button>
-      <button class="plain" title="Of the selected row (a)" onclick={() => (picking = true)}>New lane…</button>
-      <button
-        class="plain"
+      <Button color="alternative" data-hint="Of the selected track (b)" onclick={() => findBleed()}>Find bleed…</Button>
+      <Button color="alternative" data-hint="Of the selected row (a)" onclick={() => (picking = true)}>New lane…</Button>
+      <Button
+        color="alternative"
         aria-pressed={automated}
-        title="Shows rows that have lanes, and no others"
-        onclick={() => (automated = !automated)}>Automated</button
+        data-hint="Shows rows that have lanes, and no others"
+        onclick={() => (automated = !automated)}>Automated</Button
       >
       <span class="word" class:bad={hands.problem !== null}>{hands.problem ?? hands.word ?? ''}</span>
       <label class="snap"
@@ -275,13 +275,16 @@
           {#each SNAPS as each (each)}<option value={each}>{SNAP_WORDS[each]}</option>{/each}
         </Select></label
       >
-      <button class="plain" aria-pressed={follow} title="Turns the page as the playhead leaves it" onclick={() => (follow = !follow)}
-        >Follow</button
+      <Button
+        color="alternative"
+        aria-pressed={follow}
+        data-hint="Turns the page as the playhead leaves it"
+        onclick={() => (follow = !follow)}>Follow</Button
       >
       <span class="zoom">
-        <button class="plain" aria-label="Farther" title="Farther (−)" onclick={() => zoom(1 / 1.6)}>−</button>
-        <button class="plain" aria-label="Closer" title="Closer (+)" onclick={() => zoom(1.6)}>+</button>
-        <button class="plain" title="All of the song (0)" onclick={span.all}>All</button>
+        <Button color="alternative" aria-label="Farther" data-hint="Farther (−)" onclick={() => zoom(1 / 1.6)}>−</Button>
+        <Button color="alternative" aria-label="Closer" data-hint="Closer (+)" onclick={() => zoom(1.6)}>+</Button>
+        <Button color="alternative" data-hint="All of the song (0)" onclick={span.all}>All</Button>
       </span>
     </div>
     {#if empty}
@@ -381,10 +384,6 @@
     gap: 6px;
     padding: 7px 12px;
     border-bottom: 1px solid var(--line);
-  }
-  .tools [aria-pressed='true'] {
-    border-color: var(--kelp);
-    color: var(--kelp);
   }
   .word {
     flex: 1;
