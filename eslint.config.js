@@ -147,7 +147,20 @@ export default ts.config(
   },
   {
     files: ['**/*.svelte', '**/*.svelte.ts'],
-    languageOptions: { parserOptions: { parser: ts.parser, extraFileExtensions: ['.svelte'], svelteConfig } }
+    languageOptions: { parserOptions: { parser: ts.parser, extraFileExtensions: ['.svelte'], svelteConfig } },
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: 'SvelteElement[kind="html"] > SvelteStartTag > SvelteAttribute[key.name="title"]',
+          message: 'A hint is data-hint: ui/Hints.svelte shows it.'
+        },
+        {
+          selector: 'SvelteElement[kind="html"][name.name=/^(select|textarea|progress)$/]',
+          message: 'Flowbite Svelte has this part (decision 30).'
+        }
+      ]
+    }
   },
   {
     files: ['core/**/*.ts'],

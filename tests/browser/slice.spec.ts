@@ -196,6 +196,27 @@ test('what is played is what the engine renders offline, sample for sample, over
   await saved(page);
 });
 
+test('one hint says what the pointer or the focus rests on, even where nothing can be pressed, and goes with the next key', async ({
+  page
+}) => {
+  await open(page, 'ferry-shed');
+  const hint = page.locator('[role=tooltip]');
+  const redo = page.getByRole('button', { name: 'Redo' });
+  await redo.hover({ force: true });
+  await expect(hint).toHaveText('Nothing to redo');
+  await expect(redo).toHaveAccessibleDescription('Nothing to redo');
+  await page.mouse.move(640, 400);
+  await expect(hint).toHaveCount(0);
+  await page.getByRole('button', { name: 'Import audio…' }).focus();
+  await page.keyboard.press('Tab');
+  await expect(hint).toHaveText('With nothing in it yet (b)');
+  const pin = page.locator('[data-row] .pin').first();
+  await pin.hover();
+  await expect(hint).toHaveText(/Shift for fine/);
+  await page.keyboard.press('Shift');
+  await expect(hint).toHaveCount(0);
+});
+
 test('meters and position move while it plays, Space stops, a locate is taken', async ({ page }) => {
   await open(page, 'ferry-shed-halfway');
   await page.keyboard.press('Space');

@@ -57,6 +57,6 @@
   placement="bottom"
   arrow={false}
   type="custom"
-  class="bg-ink text-paper max-w-[320px] rounded-md px-2 py-1 text-[12px] font-normal break-words whitespace-pre-line shadow-lg"
+  class="max-w-[320px] rounded-md bg-ink px-2 py-1 text-[12px] font-normal break-words whitespace-pre-line text-paper shadow-lg"
   >{text}</Tooltip
 >

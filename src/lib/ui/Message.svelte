@@ -12,7 +12,7 @@
       params={{ y: 12, duration: 160 }}
       closeAriaLabel="Dismiss this message"
       classes={{ close: 'bg-transparent text-paper hover:bg-muted dark:bg-transparent dark:text-paper' }}
-      class="bg-ink text-paper dark:bg-ink dark:text-paper max-w-[560px] rounded-lg px-4 py-2 text-[13px] shadow-xl"
+      class="max-w-[560px] rounded-lg bg-ink px-4 py-2 text-[13px] text-paper shadow-xl dark:bg-ink dark:text-paper"
       onclose={ondismiss}>{text}</Toast
     >
   {/if}

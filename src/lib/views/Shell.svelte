@@ -227,7 +227,7 @@
     {#if store.alone}<span class="alone">moving alone</span>{/if}
     {#if store.settings.linksPaused && store.links.length}<Button
         color="alternative"
-        class="text-ochre! font-semibold"
+        class="font-semibold text-ochre!"
         data-hint="Take them up again (l)"
         onclick={pauseAll}>links paused</Button
       >{/if}

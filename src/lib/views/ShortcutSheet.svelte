@@ -31,7 +31,7 @@
   outsideclose
   dismissable={false}
   aria-label="Shortcuts"
-  class="bg-sheet text-ink dark:bg-sheet dark:text-ink w-[640px]"
+  class="w-[640px] bg-sheet text-ink dark:bg-sheet dark:text-ink"
 >
   <div class="head">
     <h2>Shortcuts</h2>

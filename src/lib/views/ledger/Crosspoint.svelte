@@ -3,6 +3,7 @@
   import { sendId, type Tap } from '$core/session/entities';
   import NumberField from '$lib/ui/NumberField.svelte';
   import { dbText, parseDb } from '$lib/ui/format';
+  import { isPress, pressed } from '$lib/ui/keys';
   import { useDesk } from '$lib/state/desk';
   import { SAID, type Crossing } from './crosspoints';
 
@@ -76,17 +77,13 @@
     event.preventDefault();
   };
   const onkeydown = (event: KeyboardEvent) => {
-    if ((event.ctrlKey || event.metaKey) && (event.key === 'c' || event.key === 'v')) {
-      onclip(event.key === 'c' ? 'copy' : 'paste', source, target);
-      event.stopPropagation();
-      event.preventDefault();
-      return;
-    }
-    if (event.ctrlKey || event.metaKey || event.altKey) return;
-    if (event.key === '=' && send) set({ level: send.levelDb, tap: send.tap, on: send.on, mono: send.mono, pan: send.pan });
-    else if (event.key === 't' && send) set({ tap: send.tap === 'post' ? 'pre' : 'post' });
-    else if (event.key === 'o' && send) set({ on: !send.on });
-    else if (event.key === 'Delete' && send) remove();
+    if (isPress(event, '$mod+c')) onclip('copy', source, target);
+    else if (isPress(event, '$mod+v')) onclip('paste', source, target);
+    else if (!send) return;
+    else if (isPress(event, ...pressed('='))) set({ level: send.levelDb, tap: send.tap, on: send.on, mono: send.mono, pan: send.pan });
+    else if (isPress(event, 't')) set({ tap: send.tap === 'post' ? 'pre' : 'post' });
+    else if (isPress(event, 'o')) set({ on: !send.on });
+    else if (isPress(event, 'Delete')) remove();
     else return;
     event.stopPropagation();
     event.preventDefault();

@@ -309,8 +309,18 @@
       >
       <Button color="alternative" onclick={() => name('return')}>New return</Button>
       <Button color="alternative" aria-haspopup="menu" onclick={newMenu}>New…</Button>
-      <Button color="alternative" disabled={!selection.ids.size} onclick={() => pick('route')} data-hint="r">Route…</Button>
-      <Button color="alternative" disabled={!selection.ids.size} onclick={() => pick('send')} data-hint="e">Send to…</Button>
+      <Button
+        color="alternative"
+        disabled={!selection.ids.size}
+        onclick={() => pick('route')}
+        data-hint="The selection, into a bus or nowhere (r)">Route…</Button
+      >
+      <Button
+        color="alternative"
+        disabled={!selection.ids.size}
+        onclick={() => pick('send')}
+        data-hint="The selection, to a return or a cue (e)">Send to…</Button
+      >
       <Button color="alternative" disabled={!selection.ids.size} onclick={askRemoval}>Remove</Button>
       <span class="grow"></span>
       {#if hidden}<Button color="alternative" data-hint="Show them again" onclick={() => store.act([{ do: 'showings.recall' }])}

@@ -228,7 +228,7 @@
       <div class="switches">
         <Button
           color="alternative"
-          class={vca.mute ? 'bg-ink! border-ink! text-paper!' : ''}
+          class={vca.mute ? 'border-ink! bg-ink! text-paper!' : ''}
           data-moves="mute"
           data-of={vca.id}
           aria-pressed={vca.mute}
@@ -236,7 +236,7 @@
         >
         <Button
           color="alternative"
-          class={vca.solo ? 'bg-ink! border-ink! text-paper!' : ''}
+          class={vca.solo ? 'border-ink! bg-ink! text-paper!' : ''}
           data-moves="solo"
           data-of={vca.id}
           aria-pressed={vca.solo}

@@ -9,6 +9,7 @@
   import { copyText } from '$lib/ui/copyText';
   import { family } from '$lib/ui/colours';
   import { dbText, timeText } from '$lib/ui/format';
+  import { isPress } from '$lib/ui/keys';
   import { useDesk } from '$lib/state/desk';
   import MapStation from './MapStation.svelte';
   import { createPanning } from './panning.svelte';
@@ -175,12 +176,12 @@
   const order = $derived(map.nodes.filter(({ kind }) => kind !== 'output'));
   const onkeydown = (event: KeyboardEvent, node: MapNode) => {
     const step = { ArrowDown: 1, ArrowUp: -1, ArrowRight: 0, ArrowLeft: 0 }[event.key];
-    if (event.key === 'Enter') {
+    if (isPress(event, 'Enter')) {
       if (node.folded) fold(node.id);
       selection.set([node.id], node.id);
       traced = node.id;
-    } else if (event.key === 'f' && node.foldable) fold(node.id);
-    else if (event.key === 'Escape') traced = null;
+    } else if (isPress(event, 'f') && node.foldable) fold(node.id);
+    else if (isPress(event, 'Escape')) traced = null;
     else if (step !== undefined) {
       const to =
         event.key === 'ArrowRight'

@@ -9,6 +9,7 @@
   import { family } from '$lib/ui/colours';
   import Empty from '$lib/ui/Empty.svelte';
   import Menu, { type MenuEntry } from '$lib/ui/Menu.svelte';
+  import { isPress } from '$lib/ui/keys';
   import ApartDialog from './ApartDialog.svelte';
   import { cellText, isIn, partsOf, setting, withCell } from './cells';
   import type { Place } from './grid.svelte';
@@ -80,7 +81,6 @@
     if ((event.target as Element).closest('input')) return;
     const { at } = grid;
     const version = versions[at.column];
-    const control = event.ctrlKey || event.metaKey;
     const step = STEPS[event.key];
     const row = rows[at.row];
     if (!version) return;
@@ -88,18 +88,18 @@
     else if (step) go({ row: at.row + step[0], column: at.column + step[1] }, event.shiftKey);
     else if (event.key === 'Home') go({ row: at.row, column: 0 }, event.shiftKey);
     else if (event.key === 'End') go({ row: at.row, column: versions.length - 1 }, event.shiftKey);
-    else if (control && event.key === 'c') sheet.copy();
-    else if (control && event.key === 'v') void sheet.paste();
-    else if (control) return;
-    else if (event.key === 'h') hear(version.id);
-    else if (event.key === 'p') sheet.chosen().forEach(({ id }) => choice.turnVersion(id));
-    else if (event.key === 'd') duplicate(sheet, version);
-    else if (event.key === 'F2' || (event.key === 'Enter' && at.row === -1)) renaming = version.id;
-    else if (event.key === 'Delete' || event.key === 'Backspace') {
+    else if (isPress(event, '$mod+c')) sheet.copy();
+    else if (isPress(event, '$mod+v')) void sheet.paste();
+    else if (event.ctrlKey || event.metaKey) return;
+    else if (isPress(event, 'h')) hear(version.id);
+    else if (isPress(event, 'p')) sheet.chosen().forEach(({ id }) => choice.turnVersion(id));
+    else if (isPress(event, 'd')) duplicate(sheet, version);
+    else if (isPress(event, 'F2') || (isPress(event, 'Enter') && at.row === -1)) renaming = version.id;
+    else if (isPress(event, 'Delete', 'Backspace')) {
       if (at.row === -1) sheet.remove();
       else sheet.put('mix');
-    } else if (event.key === ' ' && at.row === -1) hear(version.id);
-    else if (event.key === ' ' || event.key === 'Enter') turn();
+    } else if (isPress(event, 'Space') && at.row === -1) hear(version.id);
+    else if (isPress(event, 'Space', 'Enter')) turn();
     else if (row?.kind === 'stem' && /^[-−+\d.]$/.test(event.key)) typing = event.key;
     else return;
     event.preventDefault();

@@ -80,7 +80,7 @@
       ])}>Pair</Button
   >
   <Button color="alternative" onclick={() => begin('divider')}>Divider</Button>
-  <Button color="alternative" data-hint="h" onclick={actions.hide}>Hide</Button>
+  <Button color="alternative" data-hint="Out of every view, still heard (h)" onclick={actions.hide}>Hide</Button>
   <Button color="alternative" onclick={actions.rest}>{actions.allRest() ? 'Wake' : 'Rest'}</Button>
   <Button color="alternative" onclick={onsort}>Sort these…</Button>
 </div>
