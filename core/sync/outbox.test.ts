@@ -214,11 +214,11 @@ describe('the outbox, whatever happens', () => {
         sent += here.out.length;
         aside += kept.size;
       }),
-      { numRuns: Number(process.env.RUNS ?? 400), seed: 5 }
+      { numRuns: Number(process.env.RUNS ?? 200), seed: 5 }
     );
     // That it did what it is for.
-    expect(sent).toBeGreaterThan(400);
-    expect(aside).toBeGreaterThan(20);
-    expect(rebased).toBeGreaterThan(40);
+    expect(sent).toBeGreaterThan(200);
+    expect(aside).toBeGreaterThan(10);
+    expect(rebased).toBeGreaterThan(20);
   });
 });

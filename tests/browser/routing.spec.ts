@@ -148,8 +148,8 @@ test('solo is said, cleared and recalled; the rest is silent, or dimmed, and eac
   await open(page, 'ferry-shed-halfway');
   await page.getByRole('button', { name: 'Solo PANS', exact: true }).click();
   await expect(page.locator('[data-row=drums]')).toHaveClass(/silent/);
-  await expect(page.locator('[data-row=drums]')).toHaveAttribute('title', 'Silent: PANS is soloed');
-  await expect(page.locator('[data-row=t8]')).toHaveAttribute('title', /Heard: PANS is soloed/);
+  await expect(page.locator('[data-row=drums]')).toHaveAttribute('data-hint', 'Silent: PANS is soloed');
+  await expect(page.locator('[data-row=t8]')).toHaveAttribute('data-hint', /Heard: PANS is soloed/);
   // With all there is to say above the rows they keep beside the side sheet, in a narrow window too.
   await row(page, 'Tenor pan L').click();
   await row(page, 'Tenor pan R').click({ modifiers: ['Shift'] });

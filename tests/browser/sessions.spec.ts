@@ -63,6 +63,7 @@ test('who comes first is shown three ways in; audio makes a session of its own r
   await expect(card).toBeHidden();
 
   await page.getByRole('link', { name: 'Isotaxis' }).click();
+  await expect(page).toHaveURL(`${server.url}/`);
   await page.getByLabel('Audio files').setInputFiles([wav('Surdo 1.wav', 44_100), wav('Surdo 2.wav', 44_100)]);
   await expect(page).toHaveURL(/\/roster$/);
   await expect(page.locator('[data-row]')).toHaveCount(2);

@@ -110,7 +110,7 @@ test('a bus from a selection, a return with sends at −∞, a typed level, undo
   const [first, second] = await faders();
   expect(first).toBeLessThan(-6);
   expect(second).toBe(first);
-  await expect(undo).toHaveText(/^Undo: Faders of 2 channels by −\d+\.\d dB$/);
+  await expect(undo).toHaveText(/^Undo: Faders of 2 channels by −\d+\.\d dB *$/);
   await saved(page);
   await page.keyboard.press('Control+z');
   await expect.poll(faders).toEqual([0, 0]);

@@ -237,7 +237,7 @@
     <span class="saving {store.saving}" role="status"><span class="dot"></span>{SAVING[store.saving]}</span>
     <Button
       color="alternative"
-      class="block max-w-[330px] overflow-hidden text-ellipsis"
+      class="undo block max-w-[330px] overflow-hidden text-ellipsis"
       disabled={!store.history.undo}
       data-hint={store.history.undo ? `${store.history.undo.label}: undo it (Ctrl+Z)` : 'Nothing to undo'}
       onclick={() => void store.undo()}>{store.history.undo ? `Undo: ${store.history.undo.label}` : 'Nothing to undo'}</Button

@@ -276,7 +276,7 @@ describe('whatever is asked', () => {
           await response.arrayBuffer();
         } else await isRefusal(response);
       }),
-      { numRuns: Number(process.env.RUNS ?? 600), seed: 77 }
+      { numRuns: Number(process.env.RUNS ?? 300), seed: 77 }
     );
     expect(server.faults).toEqual([]);
     expect(understood).toBeGreaterThan(60);

@@ -1,7 +1,7 @@
 <!-- The installation's sorting rules: in order, the first that holds wins. Broken words say where they break. -->
 <script lang="ts">
   import { Button, Input, Modal, Select, TabItem, Tabs } from 'flowbite-svelte';
-  import { tick, untrack } from 'svelte';
+  import { onMount, tick, untrack } from 'svelte';
   import { readRuleBook, type Rule, type RuleBook } from '$core/organise/ruleBook';
   import { matcherOf, namePartsOf } from '$core/organise/words';
   import { ROLES } from '$core/session/roles';
@@ -35,6 +35,12 @@
       const holds = typeof matcher === 'function' && matcher(parts, text);
       return holds || words.toLowerCase().includes(text.toLowerCase()) || name.toLowerCase().includes(text.toLowerCase()) ? [i] : [];
     });
+  });
+  // The dialog is there with what fits into it; the rest of its many fields follow.
+  let drawn = $state(14);
+  onMount(() => {
+    const next = setTimeout(() => (drawn = Infinity), 60);
+    return () => clearTimeout(next);
   });
   const move = (i: number, by: number) => {
     const [one] = rules.splice(i, 1);
@@ -88,7 +94,7 @@
         <span></span><span>Words, or /pattern/</span><span>Role</span><span>Family</span><span>Own bus path</span><span>Own colour</span
         ><span>Name</span><span>Pan</span><span>Sends</span><span></span>
       </div>
-      {#each shown as i (rules[i].id)}
+      {#each shown.slice(0, drawn) as i (rules[i].id)}
         {@const rule = rules[i]}
         <div class="rule" class:broken={brokenBy[i]}>
           <span class="num place">{i + 1}</span>
