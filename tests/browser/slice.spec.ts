@@ -213,6 +213,8 @@ test('one hint says what the pointer or the focus rests on, even where nothing c
   const pin = page.locator('[data-row] .pin').first();
   await pin.hover();
   await expect(hint).toHaveText(/Shift for fine/);
+  // What lies beneath the words is still pressed.
+  await expect(hint).toHaveCSS('pointer-events', 'none');
   await page.keyboard.press('Shift');
   await expect(hint).toHaveCount(0);
 });

@@ -8,13 +8,18 @@
   let open = $state(false);
   let text = $state('');
   let hinted: Element | null = null;
+  /** What described it before: nothing, mostly. */
+  let described: string | null = null;
   let waiting = 0;
 
   function leave() {
     clearTimeout(waiting);
     open = false;
-    hinted?.removeAttribute('data-hinted');
-    hinted?.removeAttribute('aria-describedby');
+    if (hinted?.hasAttribute('data-hinted')) {
+      hinted.removeAttribute('data-hinted');
+      if (described === null) hinted.removeAttribute('aria-describedby');
+      else hinted.setAttribute('aria-describedby', described);
+    }
     hinted = null;
   }
   function rest(target: EventTarget | null) {
@@ -28,7 +33,8 @@
       if (!words || !element.isConnected) return leave();
       text = words;
       element.setAttribute('data-hinted', '');
-      element.setAttribute('aria-describedby', 'hint');
+      described = element.getAttribute('aria-describedby');
+      element.setAttribute('aria-describedby', described === null ? 'hint' : `${described} hint`);
       open = true;
     }, REST);
   }
@@ -57,6 +63,6 @@
   placement="bottom"
   arrow={false}
   type="custom"
-  class="max-w-[320px] rounded-md bg-ink px-2 py-1 text-[12px] font-normal break-words whitespace-pre-line text-paper shadow-lg"
+  class="pointer-events-none max-w-[320px] rounded-md bg-ink px-2 py-1 text-[12px] font-normal break-words whitespace-pre-line text-paper shadow-lg"
   >{text}</Tooltip
 >
