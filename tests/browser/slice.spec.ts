@@ -269,6 +269,13 @@ test('import takes what it can, and says of the rest what is wrong', async ({ pa
   await dialog.getByRole('button', { name: 'Convert it to 48 kHz' }).click();
   await expect(dialog).toBeHidden();
   await expect.poll(channels).toBe(before + 3);
+  // Its running buttons, one of which had the focus, are gone: keys reach nothing behind it, and Escape leaves it.
+  await page.getByLabel('Audio files to import').setInputFiles([file('cd 2.wav', wav([noise(500, 7)], 's24', 44100))]);
+  await expect(dialog.getByText('this session 48000 Hz')).toBeVisible();
+  await page.keyboard.press('b');
+  await expect(page.locator('dialog, .picker, [data-row] input:focus')).toHaveCount(1);
+  await page.keyboard.press('Escape');
+  await expect(dialog).toBeHidden();
   for (let i = 0; i < 2; i++) await fetch(`${server.url}/api/sessions`, { method: 'POST', body: JSON.stringify({ name: 'Twice' }) });
   await page.locator('[data-hint="Open another session"]').click();
   await expect(page.getByRole('menuitem', { name: /^Twice/ })).toHaveCount(2);

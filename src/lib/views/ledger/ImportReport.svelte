@@ -133,5 +133,6 @@
     display: flex;
     justify-content: end;
     gap: 8px;
+    margin-top: 14px;
   }
 </style>
