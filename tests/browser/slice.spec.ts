@@ -199,7 +199,7 @@ test('what is played is what the engine renders offline, sample for sample, over
 test('one hint says what the pointer or the focus rests on, even where nothing can be pressed, and goes with the next key', async ({
   page
 }) => {
-  await open(page, 'ferry-shed');
+  await open(page, 'ferry-shed-finished');
   const hint = page.locator('[role=tooltip]');
   const redo = page.getByRole('button', { name: 'Redo' });
   await redo.hover({ force: true });
@@ -210,6 +210,8 @@ test('one hint says what the pointer or the focus rests on, even where nothing c
   await page.getByRole('button', { name: 'Import audio…' }).focus();
   await page.keyboard.press('Tab');
   await expect(hint).toHaveText('With nothing in it yet (b)');
+  // What is a mark alone has a name without it.
+  await expect(page.locator('[data-row] [role=rowheader]', { hasText: 'Room drums' }).getByRole('img', { name: 'Return' })).toBeVisible();
   const pin = page.locator('[data-row] .pin').first();
   await pin.hover();
   await expect(hint).toHaveText(/Shift for fine/);

@@ -5,6 +5,8 @@ import type { ThemeConfig } from 'flowbite-svelte';
 const FIELD =
   'border-line bg-paper text-ink placeholder:text-muted focus:border-kelp focus:ring-1 focus:ring-kelp ' +
   'dark:border-line dark:bg-paper dark:text-ink dark:placeholder:text-muted dark:focus:border-kelp dark:focus:ring-kelp';
+/** A button within a line of a list. */
+export const tiny = 'h-[20px] px-[7px] text-[11.5px]';
 /** A button that is its picture alone. */
 export const icon = 'w-[28px] border-transparent! bg-transparent! px-0';
 

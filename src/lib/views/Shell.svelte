@@ -24,6 +24,7 @@
   import TransportBar from '$lib/ui/TransportBar.svelte';
   import { takeFiles } from '$lib/state/handed';
   import AsideSheet from './AsideSheet.svelte';
+  import DayNight, { isDark, turnTheme } from './DayNight.svelte';
   import EndedDialog from './EndedDialog.svelte';
   import DemoPath from './path/DemoPath.svelte';
   import ImportReport from './ledger/ImportReport.svelte';
@@ -31,9 +32,7 @@
   import SessionMenu from './SessionMenu.svelte';
   import ShortcutSheet from './ShortcutSheet.svelte';
   import { views } from './index';
-  import Sun from '@lucide/svelte/icons/sun';
   import Keyboard from '@lucide/svelte/icons/keyboard';
-  import Moon from '@lucide/svelte/icons/moon';
 
   let { id, answer, children }: { id: string; answer: SessionAnswer; children: Snippet } = $props();
   const store = untrack(() => createSessionStore(id, answer, keepOutbox(id)));
@@ -44,7 +43,7 @@
   let sheet = $state<'palette' | 'shortcuts' | 'aside' | null>(null);
   let desk = $state.raw<Desk | null>(null);
   let dropping = $state(false);
-  let dark = $state(document.documentElement.classList.contains('dark'));
+  let dark = $state(isDark());
   provideDesk(() => desk!);
 
   onMount(() => {
@@ -112,8 +111,7 @@
   });
 
   const theme = () => {
-    dark = document.documentElement.classList.toggle('dark');
-    localStorage.setItem('theme', dark ? 'dark' : 'light');
+    dark = turnTheme();
     redrawMeters();
   };
   $effect(() =>
@@ -255,14 +253,7 @@
       data-hint="Shortcuts (?); all commands: Ctrl+K"
       onclick={() => (sheet = 'shortcuts')}><Keyboard size={16} /></Button
     >
-    <Button
-      color="alternative"
-      class={icon}
-      aria-label={dark ? 'Day colours' : 'Night colours'}
-      data-hint={dark ? 'Day colours' : 'Night colours'}
-      onclick={theme}
-      >{#if dark}<Sun size={16} />{:else}<Moon size={16} />{/if}</Button
-    >
+    <DayNight {dark} onturn={theme} />
   </header>
   <main>
     {#if desk}{@render children()}{/if}

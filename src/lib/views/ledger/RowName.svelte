@@ -76,10 +76,19 @@
       onclick={() => onfold(band.id)}
     ></button>
   {/each}
-  {#if channel.kind === 'return'}<span class="mark" style:border-color={colour} data-hint="Return"></span>{/if}
-  {#if channel.kind === 'cue'}<span class="mark phones" style:border-color={colour} data-hint="Cue: a headphone mix"></span>{/if}
+  {#if channel.kind === 'return'}<span class="mark" role="img" aria-label="Return" style:border-color={colour} data-hint="Return"
+    ></span>{/if}
+  {#if channel.kind === 'cue'}<span
+      class="mark phones"
+      role="img"
+      aria-label="Cue"
+      style:border-color={colour}
+      data-hint="Cue: a headphone mix"
+    ></span>{/if}
   {#if channel.kind === 'key' || channel.pattern}<span
       class="mark key"
+      role="img"
+      aria-label={channel.kind === 'key' ? 'Key track' : 'Plays a pattern'}
       data-hint={channel.kind === 'key' ? 'Key track: heard by key inputs only' : 'Plays a pattern'}
     ></span>{/if}
   {#if stem}<span
@@ -129,6 +138,8 @@
   {#each inserts as insert (insert.id)}
     <span
       class="insert"
+      role="img"
+      aria-label="{processors[insert.type].title}{insert.bypass ? ', bypassed' : ''}"
       use:reductionMark={insert.id}
       class:hollow={insert.bypass}
       class:starved={store.heard.starved.has(insert.id)}

@@ -157,6 +157,10 @@
     if (made) untrack(() => (wanted = made));
   });
   const close = () => (picking = null);
+  const SWITCHES = [
+    ['mute', 'Muted', 'Mute'],
+    ['solo', 'Soloed', 'Solo']
+  ] as const;
 </script>
 
 <svelte:window {onkeydown} onpointerup={() => (painting = null)} onpointercancel={() => (painting = null)} />
@@ -226,22 +230,16 @@
         <span class="num">{dbText(desk.now.fader(vca.id) ?? vca.faderDb)}</span>
       </header>
       <div class="switches">
-        <Button
-          color="alternative"
-          class={vca.mute ? 'border-ink! bg-ink! text-paper!' : ''}
-          data-moves="mute"
-          data-of={vca.id}
-          aria-pressed={vca.mute}
-          onclick={() => actions.toggle('mute', [vca.id])}>{vca.mute ? 'Muted' : 'Mute'}</Button
-        >
-        <Button
-          color="alternative"
-          class={vca.solo ? 'border-ink! bg-ink! text-paper!' : ''}
-          data-moves="solo"
-          data-of={vca.id}
-          aria-pressed={vca.solo}
-          onclick={() => actions.toggle('solo', [vca.id])}>{vca.solo ? 'Soloed' : 'Solo'}</Button
-        >
+        {#each SWITCHES as [what, on, off] (what)}
+          <Button
+            color="alternative"
+            class={vca[what] ? 'border-ink! bg-ink! text-paper!' : ''}
+            data-moves={what}
+            data-of={vca.id}
+            aria-pressed={vca[what]}
+            onclick={() => actions.toggle(what, [vca.id])}>{vca[what] ? on : off}</Button
+          >
+        {/each}
       </div>
       <VcaSheet {vca} />
       <div class="end"><Button size="xs" color="alternative" class="text-[12px] font-medium" onclick={remove}>Remove VCA…</Button></div>

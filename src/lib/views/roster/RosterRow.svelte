@@ -64,6 +64,7 @@
     role="gridcell"
     data-moves="colour"
     data-of={channel.id}
+    aria-label={colourName(channel.colour)}
     data-hint={colourName(channel.colour)}
     style:background={colour}
   ></span>

@@ -17,13 +17,12 @@
     Tabs
   } from 'flowbite-svelte';
   import Ellipsis from '@lucide/svelte/icons/ellipsis';
-  import Sun from '@lucide/svelte/icons/sun';
-  import Moon from '@lucide/svelte/icons/moon';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import FileInput from '$lib/ui/FileInput.svelte';
   import Message from '$lib/ui/Message.svelte';
   import { icon } from '$lib/ui/theme';
+  import DayNight, { isDark, turnTheme } from '../DayNight.svelte';
   import { agoText, clockText, sizeText } from '$lib/ui/format';
   import { ask } from '$lib/state/api';
   import { createShelf, type SessionBrief } from '$lib/state/shelf.svelte';
@@ -35,7 +34,7 @@
   const shelf = createShelf();
   let tab = $state('sessions');
   let words = $state('');
-  let dark = $state(document.documentElement.classList.contains('dark'));
+  let dark = $state(isDark());
   let making = $state<string | null>(null);
   let asked = $state.raw<{ what: 'rename' | 'copy' | 'remove' | 'final'; session: SessionBrief } | null>(null);
   let packages = $state<FileInput>();
@@ -54,10 +53,6 @@
   const own = $derived((shelf.sessions ?? []).some(({ id }) => !id.startsWith('ferry-shed')));
   const day = (moment: string) => new Date(moment).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
 
-  const theme = () => {
-    dark = document.documentElement.classList.toggle('dark');
-    localStorage.setItem('theme', dark ? 'dark' : 'light');
-  };
   const opened = async ([file]: File[]) => {
     const made = await shelf.openPackage(file);
     if (made) await goto(`/s/${made.id}/ledger`, { state: { said: made.mended } });
@@ -84,14 +79,7 @@
       <Button color="alternative" onclick={() => void leave('?all')}>End every login</Button>
     {/if}
     <a class="small" href="/third-party-notices.txt" target="_blank" rel="noopener">Licences of what this is made with</a>
-    <Button
-      color="alternative"
-      class={icon}
-      aria-label={dark ? 'Day colours' : 'Night colours'}
-      data-hint={dark ? 'Day colours' : 'Night colours'}
-      onclick={theme}
-      >{#if dark}<Sun size={16} />{:else}<Moon size={16} />{/if}</Button
-    >
+    <DayNight {dark} onturn={() => (dark = turnTheme())} />
   </header>
   <main>
     {#if shelf.sessions && !own}<WaysIn {shelf} ontemplate={() => (making = shelf.templates[0]?.name ?? '')} />{/if}

@@ -7,6 +7,7 @@
   import type { Shape } from '$core/session/entities';
   import { useDesk } from '$lib/state/desk';
   import { family } from '$lib/ui/colours';
+  import { tiny } from '$lib/ui/theme';
   import NumberField from '$lib/ui/NumberField.svelte';
   import type { Edits } from './edits.svelte';
   import { parseValue, valueText } from './laneScale';
@@ -80,14 +81,14 @@
   Points · {points.length}{#if points.length > LISTED}<span>, {first + 1}–{first + shown.length}</span>
     <Button
       color="alternative"
-      class="h-[20px] px-[7px] text-[11.5px]"
+      class={tiny}
       aria-label="Earlier points"
       disabled={first === 0}
       onclick={() => (page = Math.max(0, first - LISTED))}>‹</Button
     >
     <Button
       color="alternative"
-      class="h-[20px] px-[7px] text-[11.5px]"
+      class={tiny}
       aria-label="Later points"
       disabled={first + LISTED >= points.length}
       onclick={() => (page = first + LISTED)}>›</Button
@@ -131,12 +132,9 @@
 {#if chosen.length > 1}
   <div class="buttons">
     <span>{chosen.length} chosen:</span>
-    {#if !steps}{#each SHAPES as shape (shape)}<Button
-          color="alternative"
-          class="h-[20px] px-[7px] text-[11.5px]"
-          onclick={() => lanes.shape(shape)}>{shape}</Button
+    {#if !steps}{#each SHAPES as shape (shape)}<Button color="alternative" class={tiny} onclick={() => lanes.shape(shape)}>{shape}</Button
         >{/each}{/if}
-    <Button color="alternative" class="h-[20px] px-[7px] text-[11.5px]" onclick={lanes.remove}>remove</Button>
+    <Button color="alternative" class={tiny} onclick={lanes.remove}>remove</Button>
   </div>
 {/if}
 <h3 class="caps">{edits.range ? 'In the range' : 'All of it'}</h3>

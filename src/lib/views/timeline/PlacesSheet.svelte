@@ -8,6 +8,7 @@
   import { ask } from '$lib/state/api';
   import { useDesk } from '$lib/state/desk';
   import { family } from '$lib/ui/colours';
+  import { tiny } from '$lib/ui/theme';
   import NameEdit from '$lib/ui/NameEdit.svelte';
   import NumberField from '$lib/ui/NumberField.svelte';
   import type { Edits } from './edits.svelte';
@@ -98,15 +99,10 @@
     {:else}
       <button class="name" data-hint="Double-click to rename" ondblclick={() => (named = range.id)}>{range.name}</button>
     {/if}
+    <Button color="alternative" class={tiny} aria-pressed={transport.loops(range)} onclick={() => transport.loopRange(range)}>loop</Button>
     <Button
       color="alternative"
-      class="h-[20px] px-[7px] text-[11.5px]"
-      aria-pressed={transport.loops(range)}
-      onclick={() => transport.loopRange(range)}>loop</Button
-    >
-    <Button
-      color="alternative"
-      class="h-[20px] px-[7px] text-[11.5px]"
+      class={tiny}
       data-hint="How loud the mix is in it"
       disabled={measuring !== null}
       onclick={() => void measure(range)}>{measuring === range.id ? '…' : 'measure'}</Button

@@ -129,7 +129,14 @@
     >
       <canvas bind:this={canvas} style:color={colour}></canvas>
       {#each silences as { from, to } (from)}
-        <i class="silent" data-hint="Muted by its lane" style:left="{span.xOf(from)}px" style:width="{(to - from) / span.perPixel}px"></i>
+        <i
+          class="silent"
+          role="img"
+          aria-label="Muted by its lane"
+          data-hint="Muted by its lane"
+          style:left="{span.xOf(from)}px"
+          style:width="{(to - from) / span.perPixel}px"
+        ></i>
       {/each}
     </div>
   </div>
