@@ -2,7 +2,20 @@
 import path from 'node:path';
 import { defineConfig } from 'vite';
 
-const threads = ['ahead', 'analyse', 'convert', 'database', 'measure', 'passphrase', 'print', 'render', 'synthesise', 'unpack'];
+const threads = [
+  'ahead',
+  'analyse',
+  'convert',
+  'database',
+  'hash',
+  'measure',
+  'passphrase',
+  'print',
+  'render',
+  'restore',
+  'synthesise',
+  'unpack'
+];
 
 export default defineConfig({
   resolve: {

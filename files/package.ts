@@ -1,17 +1,15 @@
 // The session package: a ZIP of session.json and audio/<sha256>.wav. What comes in is written to a folder of its own and
 // checked there; names, sizes and hashes must be what they say.
-import { createWriteStream, mkdirSync } from 'node:fs';
-
+import { createReadStream, createWriteStream, mkdirSync } from 'node:fs';
 import path from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { Readable } from 'node:stream';
 import type yauzl from 'yauzl';
-import yazl from 'yazl';
 import { readDocument, writeDocument } from '$core/formats/document';
 import { ok, refuse, type Refusal, type Result } from '$core/result';
 import type { Session } from '$core/session/entities';
 import { hashOf, headerOf } from './intake';
-import { entriesOf, openZip, streamOf, textOf } from './zip';
+import { entriesOf, openZip, streamOf, textOf, zipOf } from './zip';
 
 const MOST_ENTRIES = 20_000;
 /** 2,000 channels with 24 sends each take 15 MB. */
@@ -22,18 +20,21 @@ const MOST_RATIO = 200;
 const LARGE = 64 * 2 ** 20;
 const AUDIO = /^audio\/([0-9a-f]{64})\.wav$/;
 
-/** The package as a stream; recordings are stored as they are, since compressing them would gain little. */
-export function packageStream(session: Session, fileOf: (sha256: string) => string): Readable {
-  const zip = new yazl.ZipFile();
-  // Players' addresses are keys: they stay at home.
-  zip.addBuffer(Buffer.from(writeDocument({ ...session, cueToken: new Map() })), 'session.json', { mtime: EPOCH });
-  for (const sha256 of new Set([...session.media.values()].map((row) => row.sha256)))
-    zip.addFile(fileOf(sha256), `audio/${sha256}.wav`, { compress: false, mtime: EPOCH });
-  zip.end();
-  return zip.outputStream as unknown as Readable;
-}
 /** The same session gives the same package. */
 const EPOCH = new Date(2020, 0, 1);
+
+/** The package as a stream; recordings are stored as they are, since compressing them would gain little. */
+export function packageStream(session: Session, fileOf: (sha256: string) => string): Readable {
+  // Players' addresses are keys: they stay at home. What is done to the session while this is read is not in it.
+  const text = writeDocument({ ...session, cueToken: new Map() });
+  const shas = new Set([...session.media.values()].map((row) => row.sha256));
+  return zipOf(
+    (async function* () {
+      yield { name: 'session.json', from: text, compress: true, mtime: EPOCH };
+      for (const sha256 of shas) yield { name: `audio/${sha256}.wav`, from: createReadStream(fileOf(sha256)), mtime: EPOCH };
+    })()
+  );
+}
 
 export async function writePackage(session: Session, fileOf: (sha256: string) => string, file: string): Promise<void> {
   await pipeline(packageStream(session, fileOf), createWriteStream(file));

@@ -2,6 +2,7 @@
 // the published schema and then against the rules that a schema cannot say.
 import { Ajv } from 'ajv';
 import { bringApart } from '../clips/apart.ts';
+import { parseJson } from '../json.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import type { Session, TableName } from '../session/entities.ts';
 import {
@@ -29,14 +30,9 @@ export const writeDocument = (session: Session): string =>
 
 /** The session that a document holds, or what is wrong with it. What could be mended is, and said in `mended`. */
 export function readDocument(text: string, mended: string[] = []): Result<Session> {
-  let given: unknown;
-  try {
-    given = JSON.parse(text);
-  } catch (error) {
-    if (!(error instanceof SyntaxError)) throw error;
-    return refuse('not-json', `session.json is not JSON: ${error.message}.`);
-  }
-  const head = given as Partial<Document> | null;
+  const given = parseJson(text);
+  if (!given.ok) return refuse('not-json', `session.json is not JSON: ${given.error.message.replace(/\.$/, '')}.`);
+  const head = given.value as Partial<Document> | null;
   if (typeof head !== 'object' || head === null || head.format !== DOCUMENT_FORMAT || typeof head.version !== 'number')
     return refuse('not-a-session', 'session.json is not an Isotaxis session.');
   if (head.version > DOCUMENT_VERSION)
@@ -44,7 +40,15 @@ export function readDocument(text: string, mended: string[] = []): Result<Sessio
       'newer',
       `This package was made by a newer Isotaxis (version ${head.version} of the format; this one reads up to ${DOCUMENT_VERSION}). Install that one, or a later one, to open it.`
     );
-  const forward = broughtForward(head as Document);
+  return sessionIn(head as Document, mended);
+}
+
+/** The session that tables of any age hold, those of later versions with what they stand for. */
+export const sessionOf = (tables: unknown, mended: string[] = []): Result<Session> =>
+  sessionIn({ format: DOCUMENT_FORMAT, version: 1, session: tables as SessionDocument }, mended);
+
+function sessionIn(document: Document, mended: string[]): Result<Session> {
+  const forward = broughtForward(document);
   if (!forward || !valid(forward)) {
     const first = valid.errors?.[0];
     return refuse(

@@ -1,4 +1,5 @@
-// Names of printed files: a pattern with tokens, made such that every file system takes them and no two are one.
+// Names of printed files: a pattern with tokens. That every file system takes them, and no two are one, is seen to by `core/fileName.ts`.
+import { createNamer, fileNameOf } from '../fileName.ts';
 import { settingsOf, type Session } from '../session/entities.ts';
 import type { Format, PlannedFile, PrintOrder, Range } from './order.ts';
 import { rateOf } from './order.ts';
@@ -20,10 +21,8 @@ export const EXTENSIONS: Readonly<Record<Format, 'wav' | 'flac'>> = {
   ...{ wav16: 'wav', wav24: 'wav', wav32: 'wav', wav32f: 'wav' },
   ...{ flac16: 'flac', flac24: 'flac' }
 };
-/** Letters of a name, without its ending, that every file system keeps. */
-const MOST = 180;
-/** Names that some file systems keep for devices. */
-const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)$/i;
+/** Bytes of a name that stay where its kind and a number are added. */
+const MOST = 220;
 
 export type Named = {
   /** With their endings, in the order of the files. */
@@ -37,16 +36,6 @@ export const unknownTokens = (pattern: string): string[] =>
   [...pattern.matchAll(/\{([^{}]*)\}/g)].flatMap(([, token]) => (Object.hasOwn(TOKENS, token) ? [] : [token]));
 
 const rateText = (rate: number) => (rate % 1000 === 0 ? `${rate / 1000}k` : `${rate / 1000}k`.replace('.', '_'));
-
-/** What file systems refuse becomes "-"; dots and spaces at the end go. */
-function kept(text: string): string {
-  const plain = [...text.replace(/[\\/:*?"<>|]|\p{Cc}/gu, '-')]
-    .slice(0, MOST)
-    .join('')
-    .replace(/[. ]+$/u, '')
-    .trim();
-  return plain === '' ? 'print' : RESERVED.test(plain) ? `${plain}-` : plain;
-}
 
 /**
  * Names for files, a range after another where there are several; `date` is a day as yyyy-mm-dd. Two that would be one get their kind, then a number.
@@ -76,9 +65,9 @@ export function fileNames(session: Session, order: PrintOrder, files: readonly P
     })
   );
   const extension = EXTENSIONS[order.format];
-  const plain = wanted.map(({ text }) => kept(text));
+  const plain = wanted.map(({ text }) => fileNameOf(text, MOST));
   const notes: string[] = [];
-  const changed = plain.findIndex((name, i) => name !== wanted[i].text.trim());
+  const changed = plain.findIndex((name, i) => name !== wanted[i].text.normalize('NFC').trim());
   if (changed >= 0) notes.push(`“${wanted[changed].text}” is written as “${plain[changed]}”: not every file system takes it as it is.`);
   const count = (list: readonly string[]) => {
     const counts = new Map<string, number>();
@@ -87,13 +76,8 @@ export function fileNames(session: Session, order: PrintOrder, files: readonly P
   };
   const twice = count(plain);
   const telling = plain.map((name, i) => (twice(name) > 1 ? `${name} (${wanted[i].kind})` : name));
-  const taken = new Set<string>();
-  const names = telling.map((name) => {
-    let own = name;
-    for (let n = 2; taken.has(own.toLowerCase()); n++) own = `${name} ${n}`;
-    taken.add(own.toLowerCase());
-    return `${own}.${extension}`;
-  });
+  const namer = createNamer();
+  const names = telling.map((name) => namer(name, extension));
   const clash = plain.findIndex((name) => twice(name) > 1);
   if (clash >= 0) notes.push(`${twice(plain[clash])} files would be called “${plain[clash]}”: their kinds and numbers were added.`);
   return { names, notes };

@@ -5,6 +5,7 @@ import { mkdirSync, readFileSync, renameSync, rmSync, statSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import path from 'node:path';
 import { Worker } from 'node:worker_threads';
+import { createNamer } from '$core/fileName';
 import { kernelModule } from '$core/kernel/kernel';
 import { aboutOf, made, type About } from '$core/prints/delivery';
 import { onwardOf, type Feed } from '$core/prints/onward';
@@ -13,7 +14,7 @@ import { EXTENSIONS, fileNames } from '$core/prints/names';
 import { orderNotes } from '$core/prints/notes';
 import { plannedFiles, rateOf, type PlannedFile, type PrintKind, type PrintOrder, type Range } from '$core/prints/order';
 import { passesOf } from '$core/prints/passes';
-import { ok, type Result } from '$core/result';
+import { ok, refuse, type Result } from '$core/result';
 import { settingsOf, type Session } from '$core/session/entities';
 import { encodeSession, type SessionDocument } from '$core/session/tables';
 import type { Frames } from '$core/units';
@@ -83,6 +84,10 @@ export async function printJob(job: JobOrder, progress: (share: number) => void)
   const { names, notes } = fileNames(session, order, files.value, date.slice(0, 10));
   const ranges: readonly (Range | null)[] = order.ranges.length ? order.ranges : [null];
   mkdirSync(folder, { recursive: true });
+  const inTheWay = names.find((name) => statSync(path.join(folder, name), { throwIfNoEntry: false })?.isDirectory());
+  if (inTheWay !== undefined)
+    return refuse('exists', `${inTheWay} is a folder in ${folder}: nothing was printed. Move it away, or print elsewhere.`);
+  const nameOf = createNamer(names);
   const work = path.join(folder, `.making-${createHash('sha256').update(`${date} ${names[0]}`).digest('hex').slice(0, 12)}`);
   mkdirSync(work, { recursive: true });
   try {
@@ -140,14 +145,15 @@ export async function printJob(job: JobOrder, progress: (share: number) => void)
             rate,
             folder: kept,
             place: part,
-            part: ranges.length > 1 ? ` ${part + 1}` : ''
+            part: ranges.length > 1 ? ` ${part + 1}` : '',
+            nameOf
           }))
         );
       }
     }
-    for (const [part] of ranges.entries())
-      for (const target of targets[part]) renameSync(finalPath(job, target), path.join(folder, target.name));
-    for (const { residual } of nulls) if (residual !== null) renameSync(path.join(work, residual), path.join(folder, residual));
+    const printedTo = targets.flat().map((target): [from: string, name: string] => [finalPath(job, target), target.name]);
+    const left = nulls.flatMap(({ residual }): [from: string, name: string][] => (residual ? [[path.join(work, residual), residual]] : []));
+    putInPlace([...printedTo, ...left], folder);
     progress(1);
     const named = resampled ? [`Resampled from ${settingsOf(session).rate} to ${rate} Hz: no proof is made.`] : [];
     const { session: further, feeds, end } = onwardOf(session);
@@ -162,6 +168,20 @@ export async function printJob(job: JobOrder, progress: (share: number) => void)
     });
   } finally {
     rmSync(work, { recursive: true, force: true });
+  }
+}
+
+/** Moves files to where they are to be, all of them or none. */
+function putInPlace(files: readonly (readonly [from: string, name: string])[], folder: string): void {
+  const there: string[] = [];
+  try {
+    for (const [from, name] of files) {
+      renameSync(from, path.join(folder, name));
+      there.push(name);
+    }
+  } catch (error) {
+    for (const name of there) rmSync(path.join(folder, name), { force: true });
+    throw error;
   }
 }
 

@@ -2,6 +2,7 @@
 // so for every version. What is left over is kept as a file, 60 dB louder, and as a picture.
 import { closeSync, openSync, rmSync, writeSync } from 'node:fs';
 import path from 'node:path';
+import type { Namer } from '$core/fileName';
 import { encode } from '$core/formats/pcm';
 import { wavHeader } from '$core/formats/wav';
 import { startKernel, type KernelModule } from '$core/kernel/kernel';
@@ -63,6 +64,8 @@ export type Proved = {
   readonly place: number;
   /** What tells its files from those of the job's other ranges. */
   readonly part: string;
+  /** Names that no other file of the job has. */
+  readonly nameOf: Namer;
 };
 
 /** Proves what of a job's range can be proved: with stems and input the sum, with stems and mix the chain, with both every version. */
@@ -259,8 +262,8 @@ const unsteady = (session: Session): string[] => {
 };
 
 /** Collects what is left over: its peak, where, its shape, and the file of it. */
-function residual({ folder, frames, rate, place, part }: Proved, of: Null['of'], name: string) {
-  const file = folder === null ? null : `left over – ${of}${name ? ` ${name}` : ''}${part}.wav`.replace(/[\\/:*?"<>|]/g, '-');
+function residual({ folder, frames, rate, place, part, nameOf }: Proved, of: Null['of'], name: string) {
+  const file = folder === null ? null : nameOf(`left over – ${of}${name ? ` ${name}` : ''}${part}`, 'wav');
   const handle = file === null ? null : openSync(path.join(folder!, file), 'w');
   if (handle !== null) writeSync(handle, wavHeader({ rate, channels: 2, encoding: 'f32', frames }));
   const shape = new Float64Array(BINS);

@@ -1,11 +1,12 @@
 // A finished job as a delivery: its files, delivery.json and the delivery sheet in one ZIP, streamed as it is read from disk.
+import { createReadStream } from 'node:fs';
 import type { Readable } from 'node:stream';
 import { render } from 'svelte/server';
-import yazl from 'yazl';
 import { dithered } from '$core/prints/bars';
 import { DELIVERY_FORMAT, type Delivery } from '$core/prints/delivery';
 import { ok, refuse, type Result } from '$core/result';
 import { nullSentence } from '$files/prints/proof';
+import { zipOf } from '$files/zip';
 import DeliverySheet from '$lib/delivery/DeliverySheet.svelte';
 import type { Prints } from './prints';
 import type { Print } from './printRows';
@@ -42,24 +43,21 @@ export function sheetOf(delivery: Delivery): string {
 export const SHEET_NAME = 'delivery.html';
 
 /** The ZIP; files are stored as they are, since compressing sound would gain little. The job stays until it is read to its end. */
-export async function deliveryStream(prints: Prints, print: Print, delivery: Delivery): Promise<Readable> {
-  const release = prints.hold(print.id);
-  try {
-    const files = await Promise.all(print.files.map(({ id }) => prints.file(print.id, id)));
-    const zip = new yazl.ZipFile();
-    const mtime = new Date(print.startedAt);
-    zip.addBuffer(Buffer.from(`${JSON.stringify(delivery, null, 2)}\n`), 'delivery.json', { mtime });
-    zip.addBuffer(Buffer.from(sheetOf(delivery)), SHEET_NAME, { mtime });
-    for (const file of files) if (file) zip.addFile(file.file, file.name, { compress: false, mtime });
-    zip.end();
-    const stream = zip.outputStream as unknown as Readable;
-    zip.on('error', (error) => stream.destroy(error as Error));
-    stream.once('close', release);
-    stream.once('end', release);
-    stream.once('error', release);
-    return stream;
-  } catch (error) {
-    release();
-    throw error;
-  }
+export function deliveryStream(prints: Prints, print: Print, delivery: Delivery): Readable {
+  const mtime = new Date(print.startedAt);
+  return zipOf(
+    (async function* () {
+      const release = prints.hold(print.id);
+      try {
+        yield { name: 'delivery.json', from: `${JSON.stringify(delivery, null, 2)}\n`, compress: true, mtime };
+        yield { name: SHEET_NAME, from: sheetOf(delivery), compress: true, mtime };
+        for (const { id } of print.files) {
+          const found = await prints.file(print.id, id);
+          if (found) yield { name: found.name, from: createReadStream(found.file), mtime };
+        }
+      } finally {
+        release();
+      }
+    })()
+  );
 }

@@ -37,10 +37,18 @@ export type MediaStore = {
     convert: boolean,
     keep?: boolean
   ) => Promise<Result<Intake>>;
-  /** Takes over a file that is a recording as the store keeps them, with this hash. */
+  /** Takes over a file that is a recording as the store keeps them, with this hash; what lies there in its place and is another goes. */
   readonly keep: (file: string, sha256: string) => Promise<Result<null>>;
+  /** Whether what lies on disk is this recording, read from its first byte to its last. */
+  readonly isWhole: (sha256: string) => Promise<boolean>;
+  /** A recording that is there and as long as it says; null where it is not. */
   readonly stored: (sha256: string) => Promise<Stored | null>;
-  readonly peaksFile: (sha256: string) => string;
+  /** Where a recording is, or would be. */
+  readonly fileOf: (sha256: string) => string;
+  /** SHA-256 of any file, read in a thread; null where it cannot be read. */
+  readonly hashOf: (file: string) => Promise<string | null>;
+  /** A recording's peaks; made anew where they are gone. */
+  readonly peaksOf: (sha256: string) => Promise<Result<string>>;
   /** Planar bytes of several recordings, each once, over the same frames; what lies past an end is left out. Null: that is too much at once. */
   readonly pcm: (shas: readonly string[], from: number, frames: number) => Promise<{ parts: PcmPart[]; chunks: Uint8Array[] } | null>;
   /** Bytes of a recording with its peaks on disk; 0 where it is not there. */
@@ -96,7 +104,7 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
       if (isDiskFull(error)) throw error;
       return refuse('damaged', error.message);
     });
-  const known = new Map<string, Stored>();
+  const known = new Map<string, { readonly entry: Stored; readonly bytes: number }>();
   const sizes = new Map<string, number>();
   const leaving = new Set<string>();
   const mediaFile = (sha256: string) => path.join(media, sha256.slice(0, 2), `${sha256}.wav`);
@@ -104,14 +112,31 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
 
   const stored = async (sha256: string): Promise<Stored | null> => {
     if (leaving.has(sha256)) return null;
-    const cached = known.get(sha256);
-    if (cached) return cached;
     const file = mediaFile(sha256);
+    // What is remembered of a file holds as long as the file is there and as long.
+    const bytes = await sizeOf(file);
+    const cached = known.get(sha256);
+    if (cached && cached.bytes === bytes) return cached.entry;
+    known.delete(sha256);
+    sizes.delete(sha256);
     const header = await headerOf(file);
     if (!header?.ok) return null;
     const entry = { info: header.value, file };
-    known.set(sha256, entry);
+    known.set(sha256, { entry, bytes });
     return entry;
+  };
+  const hash = (file: string) => pool.run(file, { filename: builtFile('threads/hash.js') }) as Promise<string | null>;
+  const isWhole = async (sha256: string) => !leaving.has(sha256) && (await hash(mediaFile(sha256))) === sha256;
+
+  const peaksOf: MediaStore['peaksOf'] = async (sha256) => {
+    const entry = await stored(sha256);
+    if (!entry) return refuse('not-found', 'There is no recording of this content.');
+    const there = peaksFile(sha256);
+    if ((await sizeOf(there)) > 0) return ok(there);
+    const made = path.join(incoming, `${randomUUID()}.peaks`);
+    await pool.run({ file: entry.file, info: entry.info, peaksFile: made });
+    await rename(made, there);
+    return ok(there);
   };
 
   const add: MediaStore['add'] = async (name, body, sessionRate, convert, keep = false) => {
@@ -137,10 +162,15 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
   };
 
   const keep: MediaStore['keep'] = async (file, sha256) => {
-    if (await stored(sha256)) return ok(null);
+    if (await isWhole(sha256)) {
+      const peaks = await peaksOf(sha256);
+      return peaks.ok ? ok(null) : peaks;
+    }
     const header = await headerOf(file);
     if (!header?.ok) return header ?? refuse('gone', 'The recording is not there.');
     const placed = await place(file, header.value, sha256, `${file}.peaks`);
+    known.delete(sha256);
+    sizes.delete(sha256);
     return placed.ok ? ok(null) : placed;
   };
 
@@ -193,7 +223,10 @@ export async function openMediaStore(directory: string): Promise<MediaStore> {
     bytesOf,
     all,
     leave,
-    peaksFile,
+    isWhole,
+    fileOf: mediaFile,
+    hashOf: hash,
+    peaksOf,
     pcm: async (shas, from, frames) => {
       const found = await Promise.all([...new Set(shas)].map(async (sha256) => ({ sha256, entry: await stored(sha256) })));
       const bytes = found.reduce((sum, { entry }) => sum + (entry ? spanBytes(entry, from, frames) : 0), 0);
@@ -239,7 +272,11 @@ async function readSpan(entry: Stored, from: number, frames: number): Promise<Ui
 async function readFully(handle: FileHandle, into: Uint8Array, at: number): Promise<void> {
   for (let done = 0; done < into.length;) {
     const { bytesRead } = await handle.read(into, done, into.length - done, at + done);
-    if (bytesRead === 0) throw new Error('A recording in the store is shorter than its header says.');
+    if (bytesRead === 0)
+      throw new Refused({
+        code: 'damaged',
+        message: 'A recording in the store is shorter than it says. Import it again, or restore a backup.'
+      });
     done += bytesRead;
   }
 }
@@ -274,13 +311,15 @@ export async function receive(body: ReadableStream<Uint8Array>, file: string, mo
   return ok(hash.digest('hex'));
 }
 
-function syncFile(file: string): void {
+/** Forces a file to disk. */
+export function syncFile(file: string): void {
   const handle = openSync(file, 'r');
   fsyncSync(handle);
   closeSync(handle);
 }
 
-function syncDirectory(directory: string): void {
+/** Forces to disk which files a folder holds. */
+export function syncDirectory(directory: string): void {
   const handle = openSync(directory, 'r');
   fsyncSync(handle);
   closeSync(handle);

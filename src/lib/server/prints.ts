@@ -1,10 +1,11 @@
 // Print jobs: each renders a frozen revision in a thread of its own, one after another; reports progress, can be cancelled, and is listed
 // for good with its files and their proof. A job's files are in a folder of its own.
 import { randomUUID } from 'node:crypto';
-import { existsSync } from 'node:fs';
+import { existsSync, renameSync } from 'node:fs';
 import { mkdir, readdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import { Worker } from 'node:worker_threads';
+import { isFileName } from '$core/fileName';
 import { withRanges } from '$core/prints/ranges';
 import { readOrder, type PlannedFile, type PrintKind, type PrintOrder } from '$core/prints/order';
 import { ok, refuse, type Result } from '$core/result';
@@ -34,6 +35,8 @@ export type Prints = {
   readonly remove: (id: string) => Promise<Result<null>>;
   /** Stops every print of a session that runs or waits. */
   readonly cancelAll: (sessionId: string) => Promise<void>;
+  /** Whether no print runs or waits. */
+  readonly isIdle: () => boolean;
   /** Recordings that prints under way read, by SHA-256. */
   readonly reading: () => readonly string[];
   /** Removes the folder of a job that is no longer known, once nobody reads it. */
@@ -93,11 +96,13 @@ export async function openPrints(
   { failed = () => {}, take = () => Promise.resolve([]) }: Surroundings = {}
 ): Promise<Prints> {
   const home = path.join(directory, 'prints');
-  await mkdir(home, { recursive: true });
+  for (const each of [home, path.join(directory, 'incoming')]) await mkdir(each, { recursive: true });
   await database.query(
     "update print_job set status = 'interrupted', message = 'Isotaxis was stopped before this print was done. Print again.', finished_at = now() where status = 'running'"
   );
   const folderOf = (id: string) => path.join(home, id);
+  /** Where names from the database meet a path: what is not a file of the job's own is not there. */
+  const fileIn = (id: string, name: unknown) => (isFileName(name) && isFileName(id) ? { file: path.join(folderOf(id), name), name } : null);
   await tidy(home, database);
   const waiting: Waiting[] = [];
   let running: Running | null = null;
@@ -128,7 +133,8 @@ export async function openPrints(
       try {
         // Nothing comes between what the database knows and what is running: whoever sees the one may begin the next.
         if (ending.status !== 'done') await rm(folderOf(id), { recursive: true, force: true });
-        await endRow(database, id, ending);
+        // One whose session went meanwhile is known to nobody: nothing of it stays.
+        if (!(await endRow(database, id, ending))) await clear(id);
         if (running === own) running = null;
         advance();
       } catch (error) {
@@ -219,11 +225,22 @@ export async function openPrints(
     advance();
     return ok(null);
   };
-  /** A deleted job's folder, once nobody reads it. */
+  /** The folder of a job that is not known any more, once nobody reads it. */
   const clear = async (id: string): Promise<void> => {
     if (held.has(id)) return void leaving.add(id);
     leaving.delete(id);
-    await rm(folderOf(id), { recursive: true, force: true });
+    // It may have come back with a backup.
+    if (await exists(id)) return;
+    if (held.has(id)) return void leaving.add(id);
+    const gone = path.join(directory, 'incoming', randomUUID());
+    try {
+      // At once, so that nothing that comes back meanwhile goes with it.
+      renameSync(folderOf(id), gone);
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code === 'ENOENT') return;
+      throw error;
+    }
+    await rm(gone, { recursive: true, force: true });
   };
 
   return {
@@ -245,18 +262,19 @@ export async function openPrints(
     cancelAll: async (sessionId) => {
       for (const { id } of underWay().filter((each) => each.sessionId === sessionId)) await cancel(id);
     },
+    isIdle: () => underWay().length === 0,
     reading: () => underWay().flatMap(({ job }) => job.document.media.map(({ sha256 }) => String(sha256))),
     sweep: clear,
     file: async (id, fileId) => {
       const [row] = await database.query('select name from print_file where job_id = $1 and id = $2', [id, fileId]);
-      return row ? { file: path.join(folderOf(id), String(row.name)), name: String(row.name) } : null;
+      return row ? fileIn(id, row.name) : null;
     },
     shape: (id, fileId) => readShape(database, id, fileId),
     onward: (id) => readOnward(database, id),
     residual: async (id, place) => {
       const [row] = await database.query('select proof from print_job where id = $1', [id]);
       const name = (row?.proof as { nulls?: readonly Null[] } | undefined)?.nulls?.[place]?.residual;
-      return name ? { file: path.join(folderOf(id), name), name } : null;
+      return fileIn(id, name);
     },
     hold: (id) => {
       held.set(id, (held.get(id) ?? 0) + 1);

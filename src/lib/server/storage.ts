@@ -3,6 +3,7 @@
 import { readdir, stat, statfs } from 'node:fs/promises';
 import path from 'node:path';
 import { ok, refuse, type Result } from '$core/result';
+import type { Backed } from './backup/write';
 import type { Database, Query } from './db/database';
 import type { MediaStore } from './media';
 import type { Prints } from './prints';
@@ -22,6 +23,8 @@ export type StorageReport = {
   readonly bin: Amount;
   /** Recordings that are kept only so that a removal can be undone. */
   readonly undo: Amount;
+  /** The last backup that was read to its end since the server was started. */
+  readonly backup: Backed | null;
   readonly unused: {
     readonly bytes: number;
     readonly recordings: readonly { readonly sha256: string; readonly bytes: number }[];
@@ -36,8 +39,10 @@ export type Storage = {
   readonly clear: () => Promise<Result<Cleared>>;
   /** A recording came in for a session: as long as a page has that open it may still become a track. */
   readonly arrived: (sessionId: string, sha256: string) => void;
-  /** Keeps everything where it is, until what is returned is called. */
-  readonly hold: () => () => void;
+  /** Keeps everything where it is, once a removal under way has ended, until what is returned is called. */
+  readonly hold: () => Promise<() => void>;
+  /** Hears how the last backup went: what was not there, and what was damaged. */
+  readonly backed: (backed: Backed) => void;
 };
 
 /** Recordings that rows of sessions name; those that only histories and printed stems name. */
@@ -53,6 +58,8 @@ type References = { readonly rows: ReadonlySet<string>; readonly binned: Readonl
 export function createStorage(directory: string, database: Database, sessions: Sessions, media: MediaStore, prints: Prints): Storage {
   const arrivals = new Map<string, string>();
   let held = 0;
+  let clearing: Promise<unknown> = Promise.resolve();
+  let backed: Backed | null = null;
   const printHome = path.join(directory, 'prints');
 
   const references = async (query: Query): Promise<References> => {
@@ -94,12 +101,13 @@ export function createStorage(directory: string, database: Database, sessions: S
       recordings: amount(all),
       prints: { count: Number(jobs), bytes: printBytes },
       bin: { count: Number(bin[0].count), bytes: Number(bin[0].bytes) + sum(onlyBinned) },
+      backup: backed,
       undo: amount(all.filter(({ sha256 }) => !rows.has(sha256) && !binned.has(sha256) && others.has(sha256))),
       unused: { bytes: sum(unused) + sum(loosePrints), recordings: unused, prints: loosePrints }
     };
   };
 
-  const clear: Storage['clear'] = async () => {
+  const removal = async (): Promise<Result<Cleared>> => {
     if (held > 0) return refuse('busy', 'A backup is being made or restored. Wait for it, then remove what is not used.');
     const needed =
       ({ rows, binned, others }: References) =>
@@ -114,7 +122,7 @@ export function createStorage(directory: string, database: Database, sessions: S
         const still = needed(await references(query));
         // A backup may have begun meanwhile, or one be coming back: then everything stays.
         leaving.keep(held > 0 ? () => true : still);
-        return unusedPrints(query);
+        return held > 0 ? [] : unusedPrints(query);
       });
       const removed = await leaving.remove();
       for (const { id } of loose) await prints.sweep(id);
@@ -125,13 +133,22 @@ export function createStorage(directory: string, database: Database, sessions: S
     }
   };
 
+  /** One removal at a time, and none while everything is held. */
+  const clear: Storage['clear'] = () => {
+    const done = clearing.then(removal);
+    clearing = done.catch(() => undefined);
+    return done;
+  };
+
   return {
     report,
     clear,
     arrived: (sessionId, sha256) => void arrivals.set(sha256, sessionId),
-    hold: () => {
+    backed: (done) => void (backed = done),
+    hold: async () => {
       let over = false;
       held++;
+      await clearing;
       return () => {
         if (!over) held--;
         over = true;

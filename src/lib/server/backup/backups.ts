@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import path from 'node:path';
 import type { Readable } from 'node:stream';
-import { refuse, type Result } from '$core/result';
+import { refuse, type Refusal, type Result } from '$core/result';
 import { DISK_FULL, isDiskFull } from '../failures';
 import { receive } from '../media';
 import type { Prints } from '../prints';
@@ -22,12 +22,14 @@ export type Backups = {
 export function createBackups(target: Target, prints: Prints, storage: Storage): Backups {
   const { directory, database, media } = target;
   let restoring = false;
+  const busy = (): Refusal | null =>
+    prints.isIdle() ? null : { code: 'busy', message: 'A print is under way. Wait for it, or cancel it, then restore the backup.' };
   return {
     write: async () => {
-      const release = storage.hold();
+      const release = await storage.hold();
       try {
-        const recording = async (sha256: string) => (await media.stored(sha256))?.file ?? null;
-        const stream = await backupStream({ directory, database, recording, hold: prints.hold });
+        const source = { directory, database, recordingFile: media.fileOf, hold: prints.hold, done: storage.backed };
+        const stream = await backupStream(source);
         stream.on('close', release);
         return stream;
       } catch (error) {
@@ -37,13 +39,14 @@ export function createBackups(target: Target, prints: Prints, storage: Storage):
     },
     restore: async (body) => {
       if (restoring) return refuse('busy', 'A backup is being restored already. Wait for it.');
-      if (prints.reading().length) return refuse('busy', 'A print is under way. Wait for it, or cancel it, then restore the backup.');
-      const release = storage.hold();
-      const file = path.join(directory, 'incoming', randomUUID());
+      const printing = busy();
+      if (printing) return { ok: false, error: printing };
       restoring = true;
+      const release = await storage.hold();
+      const file = path.join(directory, 'incoming', randomUUID());
       try {
         const received = await receive(body, file, MOST);
-        return received.ok ? await restoreBackup(file, target) : received;
+        return received.ok ? await restoreBackup(file, target, { busy, hold: prints.hold }) : received;
       } catch (error) {
         if (isDiskFull(error)) return refuse('disk-full', DISK_FULL);
         throw error;

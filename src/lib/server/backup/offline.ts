@@ -11,7 +11,10 @@ import { openMediaStore } from '../media';
 import { dataDirectory } from '../paths';
 import { createSessions } from '../sessions';
 import { restoreBackup, type Restored, type Target } from './restore';
-import { backupStream } from './write';
+import { backupStream, type Backed } from './write';
+
+/** Nobody else removes anything. */
+const hold = () => () => undefined;
 
 /** Opens the data directory for `work`; throws in words where another Isotaxis uses it. */
 async function withData<T>(work: (target: Target) => Promise<T>): Promise<T> {
@@ -38,23 +41,24 @@ async function withData<T>(work: (target: Target) => Promise<T>): Promise<T> {
 }
 
 /** Writes a backup of `ISOTAXIS_DATA` to `file`, whole or not at all; its bytes. */
-export const writeBackup = (file: string): Promise<{ readonly bytes: number; readonly directory: string }> =>
+export const writeBackup = (file: string): Promise<Backed & { readonly bytes: number; readonly directory: string }> =>
   withData(async ({ directory, database, media }) => {
     const part = `${file}.part`;
+    let backed: Backed = { made: '', missing: [], damaged: [] };
     try {
-      const recording = async (sha256: string) => (await media.stored(sha256))?.file ?? null;
-      const stream = await backupStream({ directory, database, recording, hold: () => () => undefined });
+      const done = (told: Backed) => (backed = told);
+      const stream = await backupStream({ directory, database, recordingFile: media.fileOf, hold, done });
       await pipeline(stream, createWriteStream(part, { flush: true } as object));
       await rename(part, file);
     } finally {
       await rm(part, { force: true });
     }
-    return { bytes: (await stat(file)).size, directory };
+    return { ...backed, bytes: (await stat(file)).size, directory };
   });
 
 /** Restores `file` into `ISOTAXIS_DATA`. */
 export const readBackup = (file: string): Promise<Result<Restored & { readonly directory: string }>> =>
   withData(async (target) => {
-    const restored = await restoreBackup(file, target);
+    const restored = await restoreBackup(file, target, { busy: () => null, hold });
     return restored.ok ? { ok: true, value: { ...restored.value, directory: target.directory } } : restored;
   });

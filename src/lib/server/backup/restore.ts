@@ -1,16 +1,26 @@
 // A backup comes back: sessions, recordings, prints and templates are as they were when it was made. What was here and is not in it, or is in
-// it in another state, lies in the bin afterwards: nothing is lost by restoring the wrong one.
-import { randomUUID } from 'node:crypto';
-import { mkdir, readdir, rename, rm } from 'node:fs/promises';
+// it in another state, lies in the bin afterwards: nothing is lost by restoring the wrong one. A backup is treated as a stranger's file.
+import { createHash, randomUUID } from 'node:crypto';
+import { mkdir, readdir, readFile, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
-import { ok, refuse, type Result } from '$core/result';
+import { Piscina } from 'piscina';
+import { ok, refuse, type Refusal, type Result } from '$core/result';
+import { creation } from '$core/session/changes';
+import { decodeSession, tableNames, type SessionDocument } from '$core/session/tables';
 import { openDatabase, type Database, type Query, type Row } from '../db/database';
 import { migrate, migrationNames } from '../db/migrate';
-import { DISK_FULL, isDiskFull } from '../failures';
-import type { MediaStore } from '../media';
+import { writeChanges } from '../db/rows';
+import { DISK_FULL, isDiskFull, Refused } from '../failures';
+import { putLibraryAside } from '../library';
+import { syncDirectory, syncFile, type MediaStore } from '../media';
+import { builtFile } from '../paths';
 import type { Ended, Sessions } from '../sessions';
-import { openBackup } from './read';
-import { insertRows, named, rowsIn, settleNumbers, tablesInOrder, writeTables } from './tables';
+import type { RestoreStep } from '../threads/restore';
+import { rowsFile, sessionFile, type Checked, type CheckedSession } from './check';
+import { portionsOf, rowsOf, spoilt } from './lines';
+import type { Unpacked } from './read';
+import { columnsIn } from './shapes';
+import { insertRows, named, tableFile, tablesInOrder, writeTables } from './tables';
 
 export type Restored = {
   /** When the backup was made, ISO 8601. */
@@ -20,6 +30,11 @@ export type Restored = {
   readonly prints: number;
   /** Sessions that were here and lie in the bin now. */
   readonly binned: number;
+  /** Entries that were not in the backup, or not as they were, and are not here either: recordings, files of prints. */
+  readonly missing: readonly string[];
+  readonly damaged: readonly string[];
+  /** What those recordings are called, by entry. */
+  readonly names: Readonly<Record<string, string>>;
 };
 
 export type Target = {
@@ -28,37 +43,62 @@ export type Target = {
   readonly media: MediaStore;
   readonly sessions: Sessions;
 };
+export type Quiet = {
+  /** Why it cannot be now, or null. */
+  readonly busy: () => Refusal | null;
+  /** Keeps a print's files where they are; returns how to let go. */
+  readonly hold: (printId: string) => () => void;
+};
 
-/** Restores `file`, all or nothing. No print may run meanwhile. */
-export async function restoreBackup(file: string, { directory, database, media, sessions }: Target): Promise<Result<Restored>> {
+const MOST_MB = 2048;
+
+let pool: Piscina | null = null;
+
+/** Carries out a step in a thread of its own; what needs more memory than any installation is refused. */
+async function inThread<T>(asked: RestoreStep): Promise<Result<T>> {
+  pool ??= new Piscina({
+    filename: builtFile('threads/restore.js'),
+    ...{ minThreads: 0, maxThreads: 1, idleTimeout: 5000, resourceLimits: { maxOldGenerationSizeMb: MOST_MB } }
+  });
+  try {
+    return (await pool.run(asked)) as Result<T>;
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== 'ERR_WORKER_OUT_OF_MEMORY') throw error;
+    return refuse('too-large', 'The backup holds larger rows than an Isotaxis can have. Nothing of it was taken.');
+  }
+}
+
+/** Restores `file`: its sessions all or none, of its recordings and prints what is whole. No print may run meanwhile. */
+export async function restoreBackup(file: string, target: Target, { busy, hold }: Quiet): Promise<Result<Restored>> {
+  const { directory, database, sessions } = target;
   const work = path.join(directory, 'incoming', randomUUID());
+  const releases: (() => void)[] = [];
   try {
     await mkdir(work, { recursive: true });
-    const opened = await openBackup(file, work, migrationNames);
+    const opened = await inThread<Unpacked>({ step: 'unpack', file, folder: work, known: migrationNames });
     if (!opened.ok) return opened;
-    const { manifest } = opened.value;
-    const tables = await broughtForward(path.join(work, 'tables'), manifest.migrations, path.join(work, 'older'));
+    const { made, migrations, tables: counts } = opened.value;
+    const folder = path.join(work, 'tables');
+    const isOld = !migrationNames.every((name) => migrations.includes(name));
+    const tables = isOld ? await broughtForward(folder, migrations, path.join(work, 'older')) : folder;
+    const out = path.join(work, 'checked');
+    const checked = await inThread<Checked>({ step: 'check', folder: tables, out, counts: isOld ? {} : counts });
+    if (!checked.ok) return checked;
     // Files first: one that no row names yet does no harm.
-    let recordings = 0;
-    for (const name of await namesIn(path.join(work, 'media'))) {
-      const kept = await media.keep(path.join(work, 'media', name), name.replace('.wav', ''));
-      if (!kept.ok) return kept;
-      recordings++;
-    }
-    const prints = await namesIn(path.join(work, 'prints'));
-    const there = new Set(await namesIn(path.join(directory, 'prints')));
-    await mkdir(path.join(directory, 'prints'), { recursive: true });
-    for (const id of prints) if (!there.has(id)) await rename(path.join(work, 'prints', id), path.join(directory, 'prints', id));
-    return ok(
-      await sessions.exclusively(async () => {
-        const { ended, ...counts } = await database.transaction((query) => putBack(query, tables));
-        return { result: { made: manifest.made, recordings, prints: prints.length, ...counts }, ended };
-      })
-    );
+    releases.push(...checked.value.printed.map(hold));
+    const files = await filesBack(work, opened.value, checked.value, target);
+    return await sessions.exclusively(async () => {
+      const other = busy();
+      if (other) return { result: { ok: false, error: other }, ended: new Map<string, Ended>() };
+      const { ended, ...said } = await database.transaction((query) => putBack(query, out, checked.value));
+      return { result: ok({ made, ...files, ...said }), ended };
+    });
   } catch (error) {
+    if (error instanceof Refused) return { ok: false, error: error.refusal };
     if (isDiskFull(error)) return refuse('disk-full', DISK_FULL);
     throw error;
   } finally {
+    for (const release of releases) release();
     await rm(work, { recursive: true, force: true });
   }
 }
@@ -72,18 +112,41 @@ const namesIn = async (folder: string): Promise<string[]> => {
   }
 };
 
+/** What the database says of rows that do not fit it (classes 22 and 23 of SQLSTATE) is the backup's fault. */
+async function fitting<T>(entry: string, work: Promise<T>): Promise<T> {
+  try {
+    return await work;
+  } catch (error) {
+    const { code, message } = error as { code?: string; message: string };
+    throw /^2[23]/.test(code ?? '') ? spoilt(entry, `does not fit: ${message}`) : error;
+  }
+}
+
 /** Tables of an older Isotaxis in a folder of today's: they go through a database of their own, which is then brought forward. */
 async function broughtForward(folder: string, done: readonly string[], work: string): Promise<string> {
-  if (migrationNames.every((name) => done.includes(name))) return folder;
   const fresh = path.join(work, 'tables');
   await mkdir(fresh, { recursive: true });
   const scratch = await openDatabase(path.join(work, 'database'), '');
   try {
     await migrate(scratch, done);
     await scratch.transaction(async (query) => {
-      for (const table of await tablesInOrder(query)) for await (const rows of rowsIn(folder, table)) await insertRows(query, table, rows);
+      const order = await tablesInOrder(query);
+      const strange = (await namesIn(folder)).find((name) => !order.map(tableFile).includes(name));
+      if (strange !== undefined) throw spoilt(`tables/${strange}`, 'is no table');
+      for (const table of order) {
+        const entry = `tables/${tableFile(table)}`;
+        if (!(await namesIn(folder)).includes(tableFile(table))) throw spoilt(entry, 'is not in it');
+        const columns = (
+          await query("select column_name from information_schema.columns where table_schema = 'public' and table_name = $1", [table])
+        ).map(({ column_name }) => String(column_name));
+        for await (const rows of portionsOf(rowsOf(path.join(folder, tableFile(table)), entry))) {
+          const odd = rows.flatMap((row) => Object.keys(row)).find((name) => !columns.includes(name));
+          if (odd !== undefined) throw spoilt(entry, `has a row with “${odd.slice(0, 80)}”`);
+          await fitting(entry, insertRows(query, table, columns, rows));
+        }
+      }
     });
-    await migrate(scratch);
+    await fitting('tables', migrate(scratch));
     await scratch.transaction((query) => writeTables(query, fresh));
   } finally {
     await scratch.close();
@@ -91,64 +154,165 @@ async function broughtForward(folder: string, done: readonly string[], work: str
   return fresh;
 }
 
-type PutBack = { readonly sessions: number; readonly binned: number; readonly ended: ReadonlyMap<string, Ended> };
-
-async function putBack(query: Query, folder: string): Promise<PutBack> {
-  const theirs = new Map((await allRows(folder, 'session')).map((row) => [String(row.id), row]));
-  const jobs: string[] = [];
-  // What a print knows of its stems can be large: only its name is kept.
-  for await (const rows of rowsIn(folder, 'print_job')) jobs.push(...rows.map(({ id }) => String(id)));
-  const here = await query('select id, name, revision, changed_at, removed_at from session');
-  const ended = new Map<string, Ended>();
-  const unchanged = new Set<string>();
-  let binned = 0;
-  for (const row of here) {
-    const id = String(row.id);
-    const other = theirs.get(id);
-    if (!other) {
-      if (row.removed_at !== null) continue;
-      await query('update session set removed_at = now() where id = $1', [id]);
-      ended.set(id, 'bin');
-      binned++;
-    } else if (Number(other.revision) === Number(row.revision) && sameMoment(other.changed_at, row.changed_at)) {
-      await query('update session set removed_at = $2 where id = $1', [id, other.removed_at]);
-      if (other.removed_at !== null) ended.set(id, 'bin');
-      unchanged.add(id);
-    } else {
-      await setAside(query, id, jobs);
-      ended.set(id, other.removed_at === null ? 'replaced' : 'bin');
-      binned++;
+/** Puts back the recordings and files of prints that are not there, or not as they were; what then is still not. */
+async function filesBack(
+  work: string,
+  { files, missing, damaged }: Unpacked,
+  { printed, recordings }: Checked,
+  { directory, media }: Target
+): Promise<Pick<Restored, 'recordings' | 'prints' | 'missing' | 'damaged' | 'names'>> {
+  const bad = new Set(damaged);
+  for (const entry of files) {
+    const from = path.join(work, entry);
+    const [kind, id, name] = entry.split('/');
+    if (kind === 'media') {
+      const kept = await media.keep(from, id.replace('.wav', ''));
+      if (!kept.ok) bad.add(entry);
+    } else if (printed.includes(id)) {
+      const folder = path.join(directory, 'prints', id);
+      if ((await media.hashOf(path.join(folder, name))) === (await media.hashOf(from))) continue;
+      await mkdir(folder, { recursive: true });
+      syncFile(from);
+      await rename(from, path.join(folder, name));
+      for (const each of [folder, path.dirname(folder)]) syncDirectory(each);
     }
   }
-  await keepLibrary(query, folder);
-  for (const table of await tablesInOrder(query)) {
-    for await (const rows of rowsIn(folder, table)) {
-      const owner = table === 'session' ? 'id' : 'session_id';
-      // Prints are told by their own ids: those that are here stay, those that are not come.
-      const wanted = table.startsWith('print_') ? rows : rows.filter((row) => !unchanged.has(String(row[owner] ?? '')));
-      await insertRows(query, table, wanted);
-    }
-  }
-  await query(
-    `update print_job set status = 'interrupted', message = 'It was under way when the backup was made. Print again.', finished_at = now()
-     where status = 'running' and id in (select jsonb_array_elements_text($1::jsonb))`,
-    [JSON.stringify(jobs)]
-  );
-  await settleNumbers(query);
-  return { sessions: [...theirs.values()].filter((row) => row.removed_at === null).length, binned, ended };
+  const isHere = async (entry: string) => {
+    const [kind, id] = entry.split('/');
+    return kind === 'media' && (await media.isWhole(id.replace('.wav', '')));
+  };
+  const still = async (entries: Iterable<string>) => {
+    const gone: string[] = [];
+    for (const entry of entries) if (!(await isHere(entry))) gone.push(entry);
+    return gone;
+  };
+  const result = { missing: await still(missing), damaged: await still(bad) };
+  const called = [...result.missing, ...result.damaged].flatMap((entry) => {
+    const name = recordings[/^media\/(.*)\.wav$/.exec(entry)?.[1] ?? ''];
+    return name === undefined ? [] : [[entry, name]];
+  });
+  return {
+    ...{ recordings: files.filter((entry) => entry.startsWith('media/') && !bad.has(entry)).length, prints: printed.length },
+    ...{ ...result, names: Object.fromEntries(called) as Record<string, string> }
+  };
 }
+
+type PutBack = { readonly sessions: number; readonly binned: number; readonly ended: ReadonlyMap<string, Ended> };
 
 const sameMoment = (a: unknown, b: unknown) => new Date(a as string).getTime() === new Date(b as string).getTime();
 
-async function allRows(folder: string, table: string): Promise<Row[]> {
-  const all: Row[] = [];
-  for await (const rows of rowsIn(folder, table)) all.push(...rows);
-  return all;
+/** The id under which a state of a session lies in the bin: the same each time, so that restoring twice does not bin it twice. */
+function copyId(id: string, revision: number, changedAt: string): string {
+  const hex = createHash('sha256')
+    .update(`${id} ${revision} ${new Date(changedAt).getTime()}`)
+    .digest('hex');
+  return [hex.slice(0, 8), hex.slice(8, 12), `5${hex.slice(13, 16)}`, `8${hex.slice(17, 20)}`, hex.slice(20, 32)].join('-');
+}
+
+async function putBack(query: Query, out: string, { sessions }: Checked): Promise<PutBack> {
+  const theirs = new Map(sessions.map((each, place) => [each.id, { ...each, place }]));
+  const rows = (table: string) => portionsOf(rowsOf(path.join(out, tableFile(table)), `tables/${tableFile(table)}`));
+  const has = async (table: string) => (await namesIn(out)).includes(tableFile(table));
+  const jobs: string[] = [];
+  if (await has('print_job')) for await (const each of rows('print_job')) jobs.push(...each.map(({ id }) => String(id)));
+  const here = await query('select id, revision, changed_at, removed_at from session');
+  const ended = new Map<string, Ended>();
+  const left = new Map(theirs);
+  let binned = 0;
+  /** States that come back, and under which id. */
+  const coming: { readonly session: CheckedSession & { readonly place: number }; readonly as: string; readonly bin: boolean }[] = [];
+  for (const row of here) {
+    const id = String(row.id);
+    const other = theirs.get(id);
+    const onShelf = row.removed_at === null;
+    left.delete(id);
+    if (!other) {
+      if (!onShelf) continue;
+      await query('update session set removed_at = now() where id = $1', [id]);
+      ended.set(id, 'bin');
+      binned++;
+    } else if (other.revision === Number(row.revision) && sameMoment(other.changedAt, row.changed_at)) {
+      // What is on the shelf stays there, and what is in the bin keeps its days.
+      if (other.removedAt === null && !onShelf) await query('update session set removed_at = null where id = $1', [id]);
+    } else if (other.removedAt !== null && onShelf) {
+      // As it is here it stays; as it was it can be had from the bin.
+      const as = copyId(id, other.revision, other.changedAt);
+      if ((await query('select 1 from session where id = $1', [as])).length === 0) coming.push({ session: other, as, bin: true });
+    } else {
+      await setAside(
+        query,
+        { id, revision: Number(row.revision), changedAt: String(new Date(row.changed_at as string).toISOString()) },
+        jobs
+      );
+      ended.set(id, onShelf ? 'replaced' : 'bin');
+      binned++;
+      coming.push({ session: other, as: id, bin: other.removedAt !== null });
+    }
+  }
+  for (const other of left.values()) coming.push({ session: other, as: other.id, bin: other.removedAt !== null });
+  for (const { session, as, bin } of coming) await comeBack(query, out, session.place, as, bin);
+
+  // Prints are told by their own ids: those that are here stay, those that are not come.
+  for (const table of ['print_job', 'print_file'] as const) {
+    if (!(await has(table))) continue;
+    for await (const each of rows(table))
+      await fitting(`tables/${tableFile(table)}`, insertRows(query, table, columnsIn(table), each.map(whatEnded)));
+  }
+  if (await has('library'))
+    for await (const each of rows('library')) {
+      for (const { kind, name, value } of each) if (kind !== 'demo') await putLibraryAside(query, String(kind), String(name), value);
+      await fitting('tables/library.jsonl', insertRows(query, 'library', columnsIn('library'), each));
+    }
+  return { sessions: sessions.filter(({ removedAt }) => removedAt === null).length, binned, ended };
+}
+
+/** What was under way when the backup was made has ended. */
+const whatEnded = (row: Row): Row =>
+  row.status === 'running'
+    ? {
+        ...row,
+        ...{ status: 'interrupted', message: 'It was under way when the backup was made. Print again.' },
+        finished_at: new Date().toISOString()
+      }
+    : row;
+
+/** Writes a session with its history as `as`; what goes into the bin has its days from now. */
+async function comeBack(query: Query, out: string, place: number, as: string, bin: boolean): Promise<void> {
+  const { row, document } = JSON.parse(await readFile(sessionFile(out, place), 'utf8')) as { row: Row; document: SessionDocument };
+  await fitting('tables/session.jsonl', insertRows(query, 'session', columnsIn('session'), [{ ...row, id: as, removed_at: null }]));
+  if (bin) await query('update session set removed_at = now() where id = $1', [as]);
+  const session = decodeSession(document);
+  // A player's address opens one cue of this installation: one that is taken here, or that belongs to another state, stays where it is.
+  const taken = (await query('select id from cue_token')).map(({ id }) => String(id));
+  for (const id of as === row.id ? taken : [...session.cueToken.keys()]) session.cueToken.delete(id);
+  const rows = tableNames.flatMap((table) => [...session[table]].map(([key, each]) => creation(table, key, each)));
+  await fitting('tables', writeChanges(query, as, session, rows));
+  for (const table of ['history', 'batch'] as const) {
+    const entry = `tables/${tableFile(table)}`;
+    // Their places among all are given anew.
+    const columns = columnsIn(table).filter((name) => name !== 'entry');
+    for await (const each of portionsOf(rowsOf(rowsFile(out, place, table), entry)))
+      await fitting(
+        entry,
+        insertRows(
+          query,
+          table,
+          columns,
+          each.map((own) => ({ ...own, session_id: as }))
+        )
+      );
+  }
 }
 
 /** What a session is now goes into the bin as one of its own, with its history and those prints that the backup does not have. */
-async function setAside(query: Query, id: string, jobs: readonly string[]): Promise<void> {
-  const copy = randomUUID();
+async function setAside(
+  query: Query,
+  { id, revision, changedAt }: { readonly id: string; readonly revision: number; readonly changedAt: string },
+  jobs: readonly string[]
+): Promise<void> {
+  const before = copyId(id, revision, changedAt);
+  const isThere = (await query('select 1 from session where id = $1', [before])).length > 0;
+  const copy = isThere ? randomUUID() : before;
   const owned = (await query(
     "select table_name from information_schema.columns where table_schema = 'public' and column_name = 'session_id'"
   )) as { readonly table_name: string }[];
@@ -173,18 +337,4 @@ async function setAside(query: Query, id: string, jobs: readonly string[]): Prom
     JSON.stringify(jobs)
   ]);
   await query('delete from session where id = $1', [id]);
-}
-
-/** Rules and templates of the backup take the place of those of the same name; what was there is kept under another. */
-async function keepLibrary(query: Query, folder: string): Promise<void> {
-  const stamp = new Date().toISOString().slice(0, 16).replace('T', ' ');
-  for (const { kind, name, value } of await allRows(folder, 'library')) {
-    if (kind === 'demo') continue;
-    await query('update library set name = left(name, 90) || $3::text where kind = $1 and name = $2 and value <> $4::jsonb', [
-      kind,
-      name,
-      ` (before ${stamp})`,
-      JSON.stringify(value)
-    ]);
-  }
 }

@@ -1,13 +1,10 @@
 // Whole tables of the database as lines of JSON, one row a line, and back: the same from the embedded database and from a server.
-import { createReadStream, existsSync } from 'node:fs';
 import { open } from 'node:fs/promises';
 import path from 'node:path';
-import { createInterface } from 'node:readline';
 import type { Query, Row } from '../db/database';
 
 /** Rows at a time. */
 const AT_ONCE = 500;
-const MOST_CHARACTERS = 4_000_000;
 /** What the database keeps of itself. */
 const OWN = ['migration'];
 
@@ -54,42 +51,13 @@ export async function writeTables(query: Query, folder: string): Promise<Record<
   return counts;
 }
 
-/** The rows of a table's file, some at a time; none where there is no such file: an older Isotaxis had no such table. */
-export async function* rowsIn(folder: string, table: string): AsyncGenerator<Row[]> {
-  if (!existsSync(path.join(folder, tableFile(table)))) return;
-  let lines: string[] = [];
-  let length = 0;
-  const taken = () => {
-    const rows = JSON.parse(`[${lines.join(',')}]`) as Row[];
-    lines = [];
-    length = 0;
-    return rows;
-  };
-  for await (const line of createInterface({ input: createReadStream(path.join(folder, tableFile(table))), crlfDelay: Infinity })) {
-    if (!line) continue;
-    lines.push(line);
-    length += line.length;
-    if (lines.length >= AT_ONCE || length > MOST_CHARACTERS) yield taken();
-  }
-  if (lines.length) yield taken();
-}
-
-/** Writes rows into a table, ids that the database would give included; what is there already is left as it is. */
-export async function insertRows(query: Query, table: string, rows: readonly Row[]): Promise<void> {
+/** Writes rows into a table, of these columns and no others; what is there already is left as it is. */
+export async function insertRows(query: Query, table: string, columns: readonly string[], rows: readonly Row[]): Promise<void> {
   if (rows.length === 0) return;
-  const columns = Object.keys(rows[0])
-    .map((name) => `"${name}"`)
-    .join(', ');
+  const list = columns.map((name) => `"${name}"`).join(', ');
   await query(
-    `insert into ${named(table)} (${columns}) overriding system value
-     select ${columns} from json_populate_recordset(null::${named(table)}, $1::json) on conflict do nothing`,
+    `insert into ${named(table)} (${list}) overriding system value
+     select ${list} from json_populate_recordset(null::${named(table)}, $1::json) on conflict do nothing`,
     [JSON.stringify(rows)]
-  );
-}
-
-/** Numbers that the database gives go on after those that came in. */
-export async function settleNumbers(query: Query): Promise<void> {
-  await query(
-    "select setval(pg_get_serial_sequence('history', 'entry'), greatest(1, (select coalesce(max(entry), 0) from history) + 1), false)"
   );
 }

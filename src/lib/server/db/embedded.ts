@@ -20,7 +20,7 @@ export async function openEmbedded(directory: string): Promise<Database> {
   worker.on('message', (answer: DatabaseAnswer) => {
     const request = waiting.get(answer.id);
     waiting.delete(answer.id);
-    if ('error' in answer) request?.reject(new Error(answer.error));
+    if ('error' in answer) request?.reject(Object.assign(new Error(answer.error), { code: answer.code }));
     else request?.resolve(answer.rows);
   });
   const fail = (error: Error) => {

@@ -6,4 +6,5 @@ export type DatabaseRequest =
 
 /** Request 0 is "open". */
 export type DatabaseAnswer =
-  { readonly id: number; readonly rows: Record<string, unknown>[] } | { readonly id: number; readonly error: string };
+  | { readonly id: number; readonly rows: Record<string, unknown>[] }
+  | { readonly id: number; readonly error: string; /** SQLSTATE, where it is the database's. */ readonly code?: string };

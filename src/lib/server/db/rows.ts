@@ -48,17 +48,20 @@ export async function writeChanges(query: Query, sessionId: string, session: Ses
   }
 }
 
+/** A row as the database has it, as one of a document. */
+export function documentRow(table: TableName, row: Row): Row {
+  const fields = rename(row, table);
+  const columns = columnsOf(table);
+  for (const name of Object.keys(fields)) if (columns[name].type === 'db' && fields[name] === '-Infinity') fields[name] = '-inf';
+  return fields;
+}
+
 /** A session as it stands in the database. */
 export async function readSession(query: Query, sessionId: string): Promise<Session> {
   const document: Record<string, Row[]> = {};
   for (const table of tableNames) {
     const rows = await query(`select to_jsonb(t) as row from public.${quoted(table)} t where session_id = $1`, [sessionId]);
-    document[table] = rows.map(({ row }) => {
-      const fields = rename(row as Row, table);
-      const columns = columnsOf(table);
-      for (const name of Object.keys(fields)) if (columns[name].type === 'db' && fields[name] === '-Infinity') fields[name] = '-inf';
-      return fields;
-    });
+    document[table] = rows.map(({ row }) => documentRow(table, row as Row));
   }
   return decodeSession(document as unknown as SessionDocument);
 }

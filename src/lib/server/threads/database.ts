@@ -50,7 +50,12 @@ parentPort!.on('message', (request: DatabaseRequest) => {
         answer({ id: request.id, rows: rows as Record<string, unknown>[] });
       }
     } catch (error) {
-      answer({ id: request.id, error: error instanceof Error ? error.message : String(error) });
+      const { code } = error as { code?: unknown };
+      answer({
+        id: request.id,
+        error: error instanceof Error ? error.message : String(error),
+        code: typeof code === 'string' ? code : undefined
+      });
     }
   });
 });

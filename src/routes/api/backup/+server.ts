@@ -1,15 +1,14 @@
 // GET: everything as one file (ZIP), streamed. POST: restores one; what was here and is not in it, or otherwise, goes into the bin.
-import { Readable } from 'node:stream';
 import { json } from '@sveltejs/kit';
 import { app } from '$lib/server/app';
 import { refused } from '$lib/server/respond';
+import { attachment, streamed } from '$lib/server/streamed';
 import type { RequestHandler } from './$types';
 
 export const GET: RequestHandler = async () => {
-  const stream = await (await app()).backups.write();
   const name = `isotaxis ${new Date().toISOString().slice(0, 10)}.backup.zip`;
-  return new Response(Readable.toWeb(stream) as ReadableStream, {
-    headers: { 'Content-Type': 'application/zip', 'Content-Disposition': `attachment; filename="${name}"`, 'Cache-Control': 'no-store' }
+  return streamed(await (await app()).backups.write(), {
+    ...{ 'Content-Type': 'application/zip', 'Content-Disposition': attachment(name), 'Cache-Control': 'no-store' }
   });
 };
 

@@ -6,10 +6,13 @@ import type { RequestHandler } from './$types';
 
 export const GET: RequestHandler = async ({ params }) => {
   const { media } = await app();
-  const known = /^[0-9a-f]{64}$/.test(params.sha) && (await media.stored(params.sha));
-  if (!known) return refused({ code: 'not-found', message: 'There is no recording of this content.' });
-  const bytes = await readFile(media.peaksFile(params.sha));
-  return new Response(bytes, {
-    headers: { 'Content-Type': 'application/octet-stream', 'Cache-Control': 'public, max-age=31536000, immutable' }
+  if (!/^[0-9a-f]{64}$/.test(params.sha)) return refused({ code: 'not-found', message: 'There is no recording of this content.' });
+  const peaks = await media.peaksOf(params.sha);
+  if (!peaks.ok) return refused(peaks.error);
+  return new Response(await readFile(peaks.value), {
+    headers: {
+      ...{ 'Content-Type': 'application/octet-stream', ETag: `"${params.sha}"` },
+      'Cache-Control': 'public, max-age=31536000, immutable'
+    }
   });
 };
