@@ -49,8 +49,9 @@ export async function main(args: readonly string[], kernel: string): Promise<num
       process.stderr.write(`isotaxis: ${error.message}\nTry “isotaxis --help”.\n`);
       return 2;
     }
-    const { code, message } = error as NodeJS.ErrnoException;
-    if (!(error instanceof Failure) && !['ENOENT', 'EACCES', 'ENOTDIR', 'EISDIR', 'ENOSPC', 'EEXIST'].includes(code ?? '')) throw error;
+    const { syscall, message } = error as NodeJS.ErrnoException;
+    // What the system says of a file (it is not there, its name is too long, the disk is full) is an answer, not a fault.
+    if (!(error instanceof Failure) && syscall === undefined) throw error;
     process.stderr.write(`isotaxis: ${message}\n`);
     return 1;
   }

@@ -71,7 +71,10 @@ export const handle: Handle = async ({ event, resolve }) => {
   const response = await answer(event, resolve);
   for (const [name, value] of Object.entries(HEADERS)) response.headers.set(name, value);
   if (!response.headers.has('Content-Security-Policy')) response.headers.set('Content-Security-Policy', "frame-ancestors 'none'");
-  return response;
+  if (event.request.method !== 'HEAD' || !response.body) return response;
+  // Told what an answer would be, nobody reads it: a stream of events would stay open for ever.
+  await response.body.cancel();
+  return new Response(null, { status: response.status, headers: response.headers });
 };
 
 export const handleError: HandleServerError = ({ event, error, status, message }) => {

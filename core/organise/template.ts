@@ -1,5 +1,6 @@
 // Templates: the structure of a session without its recordings, as a document; and a new session from one.
 import { readDocument, writeDocument } from '../formats/document.ts';
+import { parseJson } from '../json.ts';
 import { processors } from '../processors/index.ts';
 import { ok, refuse, type Result } from '../result.ts';
 import { cleaned } from '../text.ts';
@@ -35,12 +36,9 @@ export const writeTemplate = ({ name, session, rules, lanes }: Template): string
 /** A template that came from outside or from the store; effects that are not known here are named. */
 export function readTemplate(text: string): Result<Template> {
   let given: { format?: unknown; version?: unknown; name?: unknown; rules?: unknown; document?: unknown } | null;
-  try {
-    given = JSON.parse(text) as typeof given;
-  } catch (error) {
-    if (!(error instanceof SyntaxError)) throw error;
-    return refuse('not-json', `The template is not JSON: ${error.message}.`);
-  }
+  const parsed = parseJson(text);
+  if (!parsed.ok) return refuse('not-json', `The template is not JSON: ${parsed.error.message}.`);
+  given = parsed.value as typeof given;
   if (typeof given !== 'object' || given?.format !== TEMPLATE_FORMAT || typeof given.name !== 'string' || !cleaned(given.name, 120))
     return refuse('not-a-template', 'This is not an Isotaxis template.');
   if (typeof given.version !== 'number' || given.version > VERSION)

@@ -1,4 +1,5 @@
 // Reading what a request brings: never more than is bounded, and never waiting for ever for the rest of it.
+import { parseJson } from '$core/json';
 import { Refused } from './failures';
 
 /** How long the next piece of a body may take, ms. */
@@ -46,14 +47,9 @@ export async function textOf(request: Request, most = MOST_JSON, patience = PATI
   return Buffer.concat(parts).toString('utf8');
 }
 
-/** A JSON body of at most 4 MB, or null where it is no JSON object. */
+/** A JSON body of at most 4 MB, or null where it is no JSON object, or nested more deeply than anything of ours. */
 export async function bodyOf(request: Request): Promise<Record<string, unknown> | null> {
-  const text = await textOf(request);
-  try {
-    const body: unknown = JSON.parse(text);
-    return typeof body === 'object' && body !== null && !Array.isArray(body) ? (body as Record<string, unknown>) : null;
-  } catch (error) {
-    if (error instanceof SyntaxError) return null;
-    throw error;
-  }
+  const parsed = parseJson(await textOf(request));
+  const body = parsed.ok ? parsed.value : null;
+  return typeof body === 'object' && body !== null && !Array.isArray(body) ? (body as Record<string, unknown>) : null;
 }

@@ -71,7 +71,7 @@ export async function makeDoor(host: string, passphrase: string, names: readonly
         outputType: 'encoded'
       })
     : '';
-  const known = new Set([...LOOPBACK, host, ...names]);
+  const known = new Set([...LOOPBACK, ...[host, ...names].map((name) => name.toLowerCase())]);
   /** Logins by the digest of their token: looking one up says nothing of the others. */
   const logins = new Set<string>();
   const wrong = new Map<string, { count: number; last: number }>();
@@ -102,7 +102,7 @@ export async function makeDoor(host: string, passphrase: string, names: readonly
   return {
     guarded,
     knows: (given) => {
-      const name = given.replace(/:\d+$/, '');
+      const name = given.replace(/:\d+$/, '').toLowerCase();
       // An address cannot be made to point elsewhere; where a passphrase is asked for, any of this machine's will do.
       return known.has(name) || (guarded && isIP(name.replace(/^\[|\]$/g, '')) !== 0);
     },

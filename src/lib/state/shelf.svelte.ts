@@ -5,7 +5,25 @@ import { ask, refusalIn } from './api';
 
 export type { SessionBrief, StorageReport };
 export type TemplateBrief = { readonly name: string; readonly tracks: number; readonly buses: number; readonly returns: number };
-export type Restored = { readonly made: string; readonly sessions: number; readonly binned: number };
+export type Restored = {
+  readonly made: string;
+  readonly sessions: number;
+  readonly binned: number;
+  readonly missing: readonly string[];
+  readonly damaged: readonly string[];
+  readonly names: Readonly<Record<string, string>>;
+};
+
+/** What a backup lacks, in words: " Missing: Surdo.wav. Damaged: mix.wav." Where many are, some are named. */
+export function lacking({ missing, damaged }: Pick<Restored, 'missing' | 'damaged'>, names: Restored['names'] = {}): string {
+  const MOST = 5;
+  const called = (entry: string) => names[entry] ?? entry.split('/').pop()!;
+  const said = (what: string, list: readonly string[]) =>
+    list.length === 0
+      ? ''
+      : ` ${what}: ${list.slice(0, MOST).map(called).join(', ')}${list.length > MOST ? ` and ${list.length - MOST} more` : ''}.`;
+  return `${said('Missing', missing)}${said('Damaged', damaged)}`;
+}
 export type Shelf = ReturnType<typeof createShelf>;
 
 export function createShelf() {
@@ -127,8 +145,10 @@ export function createShelf() {
         request.onerror = () => end('The server did not answer. Nothing was restored as far as this page can tell: look at the sessions.');
         request.onload = () => {
           if (request.status !== 200) return end(refusalIn(request.responseText).message);
-          const { sessions: count, binned } = JSON.parse(request.responseText) as Restored;
-          end(`Restored: ${count} sessions.${binned ? ` ${binned} that were here otherwise lie in the bin.` : ''}`);
+          const { sessions: count, binned, ...rest } = JSON.parse(request.responseText) as Restored;
+          end(
+            `Restored: ${count} sessions.${binned ? ` ${binned} that were here otherwise lie in the bin.` : ''}${lacking(rest, rest.names)}`
+          );
         };
         restoring = 0;
         request.send(file);

@@ -80,6 +80,6 @@ it('follows every change', () => {
         expect(stems.size).toBe(0);
       }
     ),
-    { numRuns: 60 }
+    { numRuns: 60, seed: 32 }
   );
 });

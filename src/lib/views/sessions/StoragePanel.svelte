@@ -4,7 +4,7 @@
   import { onMount } from 'svelte';
   import FileInput from '$lib/ui/FileInput.svelte';
   import { sizeText } from '$lib/ui/format';
-  import type { Shelf } from '$lib/state/shelf.svelte';
+  import { lacking, type Shelf } from '$lib/state/shelf.svelte';
 
   let { shelf }: { shelf: Shelf } = $props();
   onMount(() => void shelf.loadStorage());
@@ -57,6 +57,12 @@
         <Button size="xs" href="/api/backup" download>Make a backup</Button>
         <Button size="xs" color="alternative" disabled={shelf.restoring !== null} onclick={() => chosen?.choose()}>Restore one…</Button>
       </div>
+      {#if told.backup && told.backup.missing.length + told.backup.damaged.length}
+        <p class="wrong">
+          The last backup, of {new Date(told.backup.made).toLocaleString()}, does not hold everything.{lacking(told.backup)} Import them again,
+          or restore an older backup: what is whole in it is put back.
+        </p>
+      {/if}
       {#if shelf.restoring !== null}
         <p role="status">{shelf.restoring < 1 ? 'Sending the backup…' : 'Checking it and putting it back…'}</p>
         <Progressbar progress={Math.round(shelf.restoring * 100)} size="h-1.5" />
@@ -121,6 +127,9 @@
   }
   .note {
     color: var(--muted);
+  }
+  .wrong {
+    color: var(--persimmon);
   }
   dl + .note {
     margin-top: 8px;
