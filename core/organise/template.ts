@@ -35,10 +35,9 @@ export const writeTemplate = ({ name, session, rules, lanes }: Template): string
 
 /** A template that came from outside or from the store; effects that are not known here are named. */
 export function readTemplate(text: string): Result<Template> {
-  let given: { format?: unknown; version?: unknown; name?: unknown; rules?: unknown; document?: unknown } | null;
   const parsed = parseJson(text);
   if (!parsed.ok) return refuse('not-json', `The template is not JSON: ${parsed.error.message}.`);
-  given = parsed.value as typeof given;
+  const given = parsed.value as { format?: unknown; version?: unknown; name?: unknown; rules?: unknown; document?: unknown } | null;
   if (typeof given !== 'object' || given?.format !== TEMPLATE_FORMAT || typeof given.name !== 'string' || !cleaned(given.name, 120))
     return refuse('not-a-template', 'This is not an Isotaxis template.');
   if (typeof given.version !== 'number' || given.version > VERSION)
