@@ -79,7 +79,7 @@ describe('the library', () => {
     expect([own, book.rules.length]).toEqual([false, defaultRules.rules.length]);
     const mine = { ...book, rules: [{ ...book.rules[0], words: 'zither' }] };
     expect(await library.keepRules(mine)).toMatchObject({ ok: true });
-    expect(await createLibrary(database).rules()).toEqual({ book: mine, own: true });
+    expect(await createLibrary(database).rules()).toEqual({ book: mine, own: true, aside: [] });
     expect(await library.keepRules({ ...mine, rules: [{ ...mine.rules[0], words: '/(/' }] })).toMatchObject({
       ok: false,
       error: { code: 'bad-pattern' }
