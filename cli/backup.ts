@@ -25,7 +25,7 @@ const lacks = (
 
 export async function backup(file: string): Promise<{ result: object; text: string }> {
   const result = { file, ...(await inWords(writeBackup(file))) };
-  return { result, text: `${file}: everything in ${result.directory}, ${size(result.bytes)}\n${lacks(result)}` };
+  return { result, text: `${file}: everything in ${result.directory}, ${size(result.bytes)}\n${lacks(result, result.names)}` };
 }
 
 export async function restore(file: string): Promise<{ result: object; text: string }> {

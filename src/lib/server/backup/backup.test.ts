@@ -272,7 +272,9 @@ it('is made although a recording is missing and another damaged, names them, res
   renameSync(mediaFile(lost.sha256), `${mediaFile(lost.sha256)}.away`);
   const [missing, damaged] = [`media/${lost.sha256}.wav`, `media/${short.sha256}.wav`];
   const partial = await taken();
-  expect(await told(200, '/api/storage')).toMatchObject({ backup: { missing: [missing], damaged: [damaged] } });
+  expect(await told(200, '/api/storage')).toMatchObject({
+    backup: { missing: [missing], damaged: [damaged], names: { [missing]: 'Surdo.wav', [damaged]: 'Surdo.wav' } }
+  });
   // They are away for everybody, without a fault.
   for (const { id } of [short, lost]) {
     expect((await server.ask(`/api/sessions/${id}/package`)).status).toBe(422);

@@ -44,7 +44,7 @@ async function withData<T>(work: (target: Target) => Promise<T>): Promise<T> {
 export const writeBackup = (file: string): Promise<Backed & { readonly bytes: number; readonly directory: string }> =>
   withData(async ({ directory, database, media }) => {
     const part = `${file}.part`;
-    let backed: Backed = { made: '', missing: [], damaged: [] };
+    let backed: Backed = { made: '', missing: [], damaged: [], names: {} };
     try {
       const done = (told: Backed) => (backed = told);
       const stream = await backupStream({ directory, database, recordingFile: media.fileOf, hold, done });

@@ -32,7 +32,10 @@ export type Manifest = {
 };
 
 /** What became of a backup, once it has been read to its end. */
-export type Backed = Pick<Manifest, 'made' | 'missing' | 'damaged'>;
+export type Backed = Pick<Manifest, 'made' | 'missing' | 'damaged'> & {
+  /** What recordings among those are called, by entry. */
+  readonly names: Readonly<Record<string, string>>;
+};
 
 export type Source = {
   readonly directory: string;
@@ -58,17 +61,22 @@ export async function backupStream({ directory, database, recordingFile, hold, d
   };
   try {
     const made = new Date().toISOString();
-    const { tables, migrations, shas, prints } = await database.transaction(async (query) => {
+    const { tables, migrations, called, prints } = await database.transaction(async (query) => {
       await query('set transaction isolation level repeatable read');
       return {
         tables: await writeTables(query, work),
         migrations: (await query('select name from migration order by name')).map(({ name }) => String(name)),
-        shas: (await query('select distinct sha256 from media order by sha256')).map(({ sha256 }) => String(sha256)),
+        called: new Map(
+          (await query('select sha256, min(name) as name from media group by sha256 order by sha256')).map(({ sha256, name }) => [
+            String(sha256),
+            String(name)
+          ])
+        ),
         prints: await printedFiles(query)
       };
     });
     releases.push(...[...prints.keys()].map(hold));
-    const wanted: Wanted[] = shas.map((sha256) => ({ name: `media/${sha256}.wav`, file: recordingFile(sha256), sha256 }));
+    const wanted: Wanted[] = [...called.keys()].map((sha256) => ({ name: `media/${sha256}.wav`, file: recordingFile(sha256), sha256 }));
     for (const [id, files] of prints) {
       const folder = path.join(directory, 'prints', id);
       // What is left over of proofs lies beside the files that the database knows.
@@ -103,7 +111,9 @@ export async function backupStream({ directory, database, recordingFile, hold, d
           ...{ migrations, tables, files, missing, damaged }
         };
         yield { name: 'backup.json', from: JSON.stringify(manifest, null, 1), compress: true, mtime: new Date() };
-        done?.({ made, missing, damaged });
+        const lacking = wanted.filter(({ name }) => missing.includes(name) || damaged.includes(name));
+        const names = lacking.flatMap(({ name, sha256 }) => (called.has(sha256) ? [[name, called.get(sha256)!]] : []));
+        done?.({ made, missing, damaged, names: Object.fromEntries(names) as Record<string, string> });
       } finally {
         await end();
       }

@@ -59,8 +59,10 @@
       </div>
       {#if told.backup && told.backup.missing.length + told.backup.damaged.length}
         <p class="wrong">
-          The last backup, of {new Date(told.backup.made).toLocaleString()}, does not hold everything.{lacking(told.backup)} Import them again,
-          or restore an older backup: what is whole in it is put back.
+          The last backup, of {new Date(told.backup.made).toLocaleString()}, does not hold everything.{lacking(
+            told.backup,
+            told.backup.names
+          )} Import them again, or restore an older backup: what is whole in it is put back.
         </p>
       {/if}
       {#if shelf.restoring !== null}
@@ -129,6 +131,7 @@
     color: var(--muted);
   }
   .wrong {
+    margin-top: 10px;
     color: var(--persimmon);
   }
   dl + .note {
