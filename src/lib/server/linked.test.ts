@@ -118,7 +118,7 @@ it('end equal to each other and to the database, at random interleavings', async
             await carry(who);
             hear(who);
           }
-        const kept = (await createSessions(database).open(id))!.session;
+        const kept = (await createSessions(database).read(id, (state) => state))!.session;
         const levels = (session: typeof kept) => IDS.map((each) => session.channel.get(each)!.faderDb);
         expect(levels(pages[0].session)).toEqual(levels(kept));
         expect(levels(pages[1].session)).toEqual(levels(kept));

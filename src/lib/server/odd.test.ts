@@ -55,8 +55,8 @@ it('odd values of every kind are refused in words or kept as they are', async ()
         // The gate is a net below the commands: nothing should have to fall into it.
         else expect(done.error.code, JSON.stringify([command, odd, pick, done.error])).not.toMatch(/invalid|inconsistent|server/);
       }
-      const memory = (await sessions.open(id))!;
-      const disk = (await createSessions(database).open(id))!;
+      const memory = (await sessions.read(id, (state) => state))!;
+      const disk = (await createSessions(database).read(id, (state) => state))!;
       expect(sorted(encodeSession(disk.session))).toEqual(sorted(encodeSession(memory.session)));
     }),
     { numRuns: Number(process.env.RUNS ?? 30), seed: 31 }
@@ -109,7 +109,7 @@ it('a player moves the cue alone, whatever it is linked with', async () => {
     { do: 'links.members', id: 'link', add: ['q'] }
   ];
   for (const command of setUp) carryOut(session, command);
-  const move = await playerMove(session, 'q', { level: -6, sends: [{ source: 'a', level: -3 }] });
+  const move = playerMove(session, 'q', { level: -6, sends: [{ source: 'a', level: -3 }] });
   const planned = move.ok ? planBatch(session, move.value) : move;
   expect(planned.ok && planned.value.changes.map(({ key }) => key)).toEqual(['q', 'a\nq']);
 });

@@ -6,17 +6,26 @@ import { level } from '$core/commands/define';
 import { ok, refuse, type Result } from '$core/result';
 import type { Session } from '$core/session/entities';
 import type { Database } from './db/database';
-import type { OpenSession, Sessions } from './sessions';
+import type { Reading, Sessions } from './sessions';
 
 const closed = () => refuse('closed', 'This page is closed. Ask the engineer for a new address.');
 
-export type Seat = { readonly state: OpenSession; readonly cueId: string };
+export type Seat = { readonly state: Reading; readonly cueId: string };
 
-/** The session and cue that a token opens. */
-export async function seatOf(database: Database, sessions: Sessions, token: string): Promise<Result<Seat>> {
-  const [row] = await database.query('select session_id, channel_id from cue_token where id = $1', [token]);
-  const state = row && (await sessions.open(String(row.session_id)));
-  return state ? ok({ state, cueId: String(row.channel_id) }) : closed();
+/** Reads the session and cue that a token opens, as `Sessions.read` does. */
+export async function atSeat<T>(
+  database: Database,
+  sessions: Sessions,
+  token: string,
+  work: (seat: Seat) => Result<T> | Promise<Result<T>>
+): Promise<Result<T>> {
+  const [row] = await database.query('select session_id from cue_token where id = $1', [token]);
+  if (!row) return closed();
+  const read = await sessions.read(String(row.session_id), (state) => {
+    const cueId = state.session.cueToken.get(token)?.channelId;
+    return cueId === undefined ? closed() : work({ state, cueId });
+  });
+  return read ?? closed();
 }
 
 const moveSchema = yup.object({
@@ -29,10 +38,10 @@ const moveSchema = yup.object({
 });
 
 /** The commands that a player's move means: levels and switches of sends that are there, and the level of the cue. */
-export async function playerMove(session: Session, cueId: string, body: unknown): Promise<Result<Command[]>> {
+export function playerMove(session: Session, cueId: string, body: unknown): Result<Command[]> {
   let move: yup.InferType<typeof moveSchema>;
   try {
-    move = await moveSchema.validate(body);
+    move = moveSchema.validateSync(body);
   } catch (error) {
     if (error instanceof yup.ValidationError) return refuse('bad-request', `This is not understood: ${error.message}.`);
     throw error;

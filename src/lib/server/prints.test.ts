@@ -61,7 +61,7 @@ async function session(id: string, frames: number, gain: number) {
   if (!done.ok) throw new Error(done.error.message);
 }
 const start = async (id: string, format = 'wav24') => {
-  const started = await prints.start((await sessions.open(id))!, { format });
+  const started = await prints.start((await sessions.read(id, (state) => state))!, { format });
   if (!started.ok) throw new Error(started.error.message);
   return started.value;
 };
@@ -85,7 +85,7 @@ describe('prints', () => {
       query: (sql, params) => (away && sql.includes('update print_job') ? Promise.reject(new Error('away')) : database.query(sql, params))
     };
     const own = await openPrints(directory, shaky, media, { failed: (error) => failures.push(String(error)) });
-    const state = (await sessions.open('short'))!;
+    const state = (await sessions.read('short', (state) => state))!;
     const asked = await Promise.all(Array.from({ length: 6 }, () => own.start(state, { format: 'wav32f' })));
     const all = asked.flatMap((each) => (each.ok ? [each.value] : []));
     expect(all).toHaveLength(6);
@@ -119,7 +119,7 @@ describe('prints', () => {
       }
     };
     const own = await openPrints(directory, slow, media);
-    const asked = await own.start((await sessions.open('short'))!, { format: 'wav32f' });
+    const asked = await own.start((await sessions.read('short', (state) => state))!, { format: 'wav32f' });
     if (!asked.ok) throw new Error(asked.error.message);
     const known = () => database.query('select status from print_job where id = $1', [asked.value]);
     await vi.waitFor(async () => expect(await known()).toEqual([{ status: 'done' }]), { timeout: 10_000, interval: 20 });
@@ -133,7 +133,7 @@ describe('prints', () => {
 
   it('render the revision they were ordered at, whatever is done meanwhile, to a file with a true header', async () => {
     const id = await start('short');
-    const { revision } = (await sessions.open('short'))!;
+    const { revision } = (await sessions.read('short', (state) => state))!;
     await sessions.carryOut('short', { base: 0, id: 'mute', commands: [{ do: 'mutes.set', ids: ['a'], on: true }] });
     const print = await ended('short', id);
     expect(print).toMatchObject({ status: 'done', revision, rate: 48000, share: 1 });
@@ -210,7 +210,7 @@ describe('prints', () => {
       ]
     });
     const kinds = ['stem', 'mix', 'version', 'chained'].map((kind) => ({ kind }));
-    const asked = await prints.start((await sessions.open('hot'))!, { files: kinds, format: 'wav32f' });
+    const asked = await prints.start((await sessions.read('hot', (state) => state))!, { files: kinds, format: 'wav32f' });
     if (!asked.ok) throw new Error(asked.error.message);
     const print = await ended('hot', asked.value);
     expect(print.notes).toContain('The version Nothing has nothing in: its file is silent.');
@@ -240,7 +240,7 @@ describe('prints', () => {
 
     const opened = await openStems({ sessions, media, prints }, print.id);
     if (!opened.ok) throw new Error(opened.error.message);
-    const state = (await sessions.open(opened.value.id))!;
+    const state = (await sessions.read(opened.value.id, (state) => state))!;
     expect(state.session.channel.get('b')).toMatchObject({ stem: true, faderDb: 0 });
     const onward = await prints.start(state, { files: [{ kind: 'mix' }], format: 'wav32f' });
     if (!onward.ok) throw new Error(onward.error.message);
@@ -263,7 +263,7 @@ describe('prints', () => {
 
   it('come back as tracks where that was asked for, in one step that can be undone', async () => {
     const taking = await openPrints(directory, database, media, { take: (...what) => takeBack({ sessions, media }, ...what) });
-    const state = (await sessions.open('hot'))!;
+    const state = (await sessions.read('hot', (state) => state))!;
     const refused = await taking.start(state, { files: [{ kind: 'mix' }], take: 'beside' });
     expect(refused).toMatchObject({ ok: false, error: { code: 'bad-arguments' } });
     const asked = await taking.start(state, { files: [{ kind: 'bus', id: 'b' }], format: 'wav32f', take: 'resting' });
@@ -272,25 +272,28 @@ describe('prints', () => {
     expect((await taking.get(asked.value))!.notes.at(-1)).toBe(
       'STEM/<b> is in the session again as a track, muted, and rests itself. Undo takes it back out.'
     );
-    const now = (await sessions.open('hot'))!;
+    const now = (await sessions.read('hot', (state) => state))!;
     const track = [...now.session.channel.values()].find(({ name }) => name === 'STEM/<b> (print)')!;
     expect(track).toMatchObject({ kind: 'track', mute: true, faderDb: 0, outputId: 'mix' });
     expect(now.session.channel.get('b')!.resting).toBe(true);
     const { entries } = now;
     expect(entries.at(-1)!.label).toBe('Take STEM/<b> as a track');
     await sessions.carryOut('hot', { base: now.revision, id: 'back', undo: entries.at(-1)!.id });
-    expect((await sessions.open('hot'))!.session.channel.get('b')!.resting).toBe(false);
+    expect((await sessions.read('hot', (state) => state))!.session.channel.get('b')!.resting).toBe(false);
     await taking.remove(asked.value);
     await taking.close();
   });
 
   it('say what is missing', async () => {
     await sessions.create('empty', { name: 'empty' });
-    expect(await prints.start((await sessions.open('empty'))!, {})).toMatchObject({ ok: false, error: { code: 'empty' } });
-    const { session } = (await sessions.open('long'))!;
+    expect(await prints.start((await sessions.read('empty', (state) => state))!, {})).toMatchObject({
+      ok: false,
+      error: { code: 'empty' }
+    });
+    const { session } = (await sessions.read('long', (state) => state))!;
     const [row] = session.media.values();
     const hidden = {
-      ...(await sessions.open('long'))!,
+      ...(await sessions.read('long', (state) => state))!,
       session: { ...session, media: new Map([[row.id, { ...row, sha256: 'f'.repeat(64) }]]) }
     };
     expect(await prints.start(hidden, {})).toMatchObject({ ok: false, error: { code: 'missing' } });

@@ -20,14 +20,14 @@ import { DISK_FULL, isDiskFull } from './failures';
 import type { MediaStore } from './media';
 import { builtFile } from './paths';
 import { beginRow, endRow, readJobs, readOnward, readShape, type Ending, type Print, type StoredOnward, type Under } from './printRows';
-import type { OpenSession } from './sessions';
+import type { Reading } from './sessions';
 import type { PrintJob, PrintReport } from './threads/print';
 
 export type Prints = {
   readonly list: (sessionId: string) => Promise<Print[]>;
   readonly get: (id: string) => Promise<Print | null>;
-  /** Takes a job on, to begin when those before it have ended; `given` is the order as it was sent, or an earlier one. */
-  readonly start: (state: OpenSession, given: unknown) => Promise<Result<string>>;
+  /** Takes a job on, to begin when those before it have ended; `given` is the order as it was sent, or an earlier one. While it is read. */
+  readonly start: (state: Reading, given: unknown) => Promise<Result<string>>;
   /** The session and the order of a job, to print it again. */
   readonly asked: (id: string) => Promise<{ readonly sessionId: string; readonly order: unknown } | null>;
   /** Stops a print that runs or waits; refused where there is no print of this id. */
@@ -183,7 +183,7 @@ export async function openPrints(
     }
   };
 
-  const queue = async (state: OpenSession, order: PrintOrder, what: string): Promise<Result<string>> => {
+  const queue = async (state: Reading, order: PrintOrder, what: string): Promise<Result<string>> => {
     // The session as it is now, whatever is done to it until its turn comes.
     const document = encodeSession(state.session);
     const { revision } = state;

@@ -50,7 +50,7 @@ const drag = (id: string, gesture: string, ...levels: number[]) =>
     )
   );
 /** What a server that has just started would read. */
-const onDisk = async (id: string) => encodeSession((await createSessions(database).open(id))!.session);
+const onDisk = async (id: string) => encodeSession((await createSessions(database).read(id, (state) => state))!.session);
 const sorted = (document: object) =>
   Object.entries(document).map(([table, rows]) => [
     table,
@@ -90,7 +90,7 @@ describe('the library', () => {
 
     await fresh('model');
     await act('model', { do: 'buses.add', id: 'bus', name: 'BUS', members: ['a'] });
-    const { session } = (await sessions.open('model'))!;
+    const { session } = (await sessions.read('model', (state) => state))!;
     expect(await library.keepTemplate({ name: 'Mine', session, rules: null })).toMatchObject({ ok: true });
     const names = (await library.templates()).map(({ name, shipped, tracks }) => [name, shipped, tracks]);
     expect(names).toEqual([
@@ -101,7 +101,7 @@ describe('the library', () => {
     const template = await library.template('Mine');
     if (!template.ok) throw new Error(template.error.message);
     await sessions.adopt('from-mine', sessionFrom(template.value, { name: 'From mine', rate: 44100 }));
-    const made = (await createSessions(database).open('from-mine'))!.session;
+    const made = (await createSessions(database).read('from-mine', (state) => state))!.session;
     expect([made.channel.get('a')!.outputId, made.clip.size, made.settings.get('settings')!.rate]).toEqual(['bus', 0, 44100]);
     expect(await library.removeTemplate('Evening band with choir')).toMatchObject({ ok: false, error: { code: 'shipped' } });
     expect(await library.removeTemplate('Mine')).toMatchObject({ ok: true });
@@ -120,7 +120,7 @@ describe('sessions', () => {
       { do: 'rests.set', ids: ['c'], on: true },
       { do: 'tracks.split', id: 'b', right: 'r' }
     );
-    const state = (await sessions.open('stock'))!;
+    const state = (await sessions.read('stock', (state) => state))!;
     expect(state.session.channel.get('a')).toMatchObject({ colour: 3.25, byHand: 'colour' });
     expect(sorted(await onDisk('stock'))).toEqual(sorted(encodeSession(state.session)));
   });
@@ -138,7 +138,7 @@ describe('sessions', () => {
       { do: 'faders.set', levels: [{ id: 'c', level: -Infinity }] }
     );
     await act('one', { do: 'channels.remove', ids: ['bus', 'b'] });
-    const state = (await sessions.open('one'))!;
+    const state = (await sessions.read('one', (state) => state))!;
     expect(state.session.send.get('a\nret')!.levelDb).toBe(-Infinity);
     expect(sorted(await onDisk('one'))).toEqual(sorted(encodeSession(state.session)));
   });
@@ -147,7 +147,7 @@ describe('sessions', () => {
     await fresh('two');
     await drag('two', 'g1', -1, -2, -3.5);
     const after = createSessions(database);
-    const state = (await after.open('two'))!;
+    const state = (await after.read('two', (state) => state))!;
     expect(state.entries.map(({ label }) => label)).toEqual(['Import 3 tracks', 'Fader of Track a to −3.5 dB']);
     const [, entry] = state.entries;
     const undone = await after.carryOut('two', { base: 0, id: 'u', undo: entry.id });
@@ -160,7 +160,7 @@ describe('sessions', () => {
 
   it('carries a repeated batch out once, and tells a page what it missed', async () => {
     await fresh('three');
-    const base = (await sessions.open('three'))!.revision;
+    const base = (await sessions.read('three', (state) => state))!.revision;
     const toggle = { base, id: 'same', commands: [{ do: 'channels.move', ids: ['a'], before: null }] as Command[] };
     const [first, second] = [await sessions.carryOut('three', toggle), await sessions.carryOut('three', toggle)];
     expect(first).toMatchObject({ ok: true, value: { revision: base + 1, missed: [] } });
@@ -178,7 +178,7 @@ describe('sessions', () => {
     const { failing, fail } = breakable();
     const broken = createSessions(failing);
     // The memory that is looked at is that of the server whose transaction fails, and what a player's stream shows of it.
-    const held = (await broken.open('four'))!.session;
+    const held = (await broken.read('four', (state) => state))!.session;
     fail(true);
     const told: number[] = [];
     const { stop } = await broken.follow('four', 0, ({ revision }) => void told.push(revision));
@@ -187,7 +187,7 @@ describe('sessions', () => {
     );
     fail(false);
     expect(sorted(encodeSession(held))).toEqual(before);
-    expect(sorted(encodeSession((await broken.open('four'))!.session))).toEqual(before);
+    expect(sorted(encodeSession((await broken.read('four', (state) => state))!.session))).toEqual(before);
     expect(sorted(await onDisk('four'))).toEqual(before);
     expect(told).toEqual([]);
     stop();
@@ -198,9 +198,13 @@ describe('sessions', () => {
     const { failing, fail } = breakable();
     const shaky = createSessions(failing);
     const seen: boolean[] = [];
-    await shaky.follow('player', 0, async () => void seen.push((await shaky.open('player'))!.session.channel.get('a')!.mute));
+    await shaky.follow(
+      'player',
+      0,
+      async () => void seen.push((await shaky.read('player', (state) => state))!.session.channel.get('a')!.mute)
+    );
     const mute = (id: string) => shaky.carryOut('player', { base: 0, id, commands: [{ do: 'mutes.set', ids: ['a'], on: true }] });
-    await shaky.open('player');
+    await shaky.read('player', () => null);
     fail(true);
     await expect(mute('first')).rejects.toThrow('the connection broke');
     fail(false);

@@ -28,7 +28,9 @@ export type { Done, News };
 /** The answer to a batch; its changes are encoded by whoever sends it. */
 export type Outcome = Answer;
 
-export type OpenSession = { readonly id: string; revision: number; readonly session: Session; entries: Entry[] };
+type OpenSession = { readonly id: string; revision: number; readonly session: Session; entries: Entry[] };
+/** A session as a reader has it, until his turn is over. */
+export type Reading = Readonly<OpenSession>;
 
 /** Is told of a batch. What it throws, at once or later, is its own misfortune: it is told nothing more. */
 export type Listener = (news: News) => void | Promise<void>;
@@ -38,7 +40,13 @@ type Follower = { readonly listener: Listener; readonly ended: (why: Ended) => v
 
 export type Sessions = {
   readonly create: (id: string, settings: Partial<Settings> & { name: string }) => Promise<void>;
-  readonly open: (id: string) => Promise<OpenSession | null>;
+  /**
+   * Reads a session between two batches: `work` sees what is committed, and nothing changes until it is done. What it returns must not
+   * hold the session itself: rows may leave, and `copyOf`. Null where there is no such session. Long work takes out what it needs and goes
+   * on outside, since batches wait; a batch of the same session inside `work` would wait for ever.
+   * @example const name = await sessions.read(id, ({ session }) => settingsOf(session).name);
+   */
+  readonly read: <T>(id: string, work: (state: Reading) => T | Promise<T>) => Promise<T | null>;
   /** `aside` leaves the undo history as it is: what players do is not the engineer’s to take back. */
   readonly carryOut: (id: string, batch: Batch, aside?: boolean) => Promise<Result<Outcome>>;
   /** Makes a session of given rows. */
@@ -225,7 +233,11 @@ export function createSessions(database: Database, { failed = () => {}, recordin
   return {
     create: (id, settings) => adopt(id, newSession(settings)),
     adopt,
-    open,
+    read: (id, work) =>
+      inTurn(id, async () => {
+        const state = await open(id);
+        return state && work(state);
+      }),
     // One batch of a session at a time: each is planned on what the one before left.
     carryOut: (id, batch, aside = false) => inTurn(id, () => carryOut(id, batch, aside)),
     follow: (id, base, listener, ended = () => {}) =>

@@ -112,16 +112,13 @@ export function createShelf(
       const rows = await database.query(`${BRIEF} where s.removed_at is ${bin ? 'not null' : 'null'} order by s.created_at, s.id`);
       return Promise.all(rows.map(brief));
     },
-    // Between two batches: what is being carried out may yet be taken back.
-    duplicate: (id, name) =>
-      sessions.between<Result<string>>(id, async () => {
-        const state = await sessions.open(id);
-        if (!state) return { result: gone() };
-        const settings = { ...settingsOf(state.session), name };
+    duplicate: async (id, name) =>
+      (await sessions.read<Result<string>>(id, async ({ session }) => {
+        const settings = { ...settingsOf(session), name };
         const copy = randomUUID();
-        await sessions.adopt(copy, { ...state.session, settings: new Map([['settings', settings]]) });
-        return { result: ok(copy) };
-      }),
+        await sessions.adopt(copy, { ...session, settings: new Map([['settings', settings]]) });
+        return ok(copy);
+      })) ?? gone(),
     remove,
     restore: (id) =>
       sessions.between(id, async () => {

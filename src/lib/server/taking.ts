@@ -27,8 +27,8 @@ export async function takeBack(
   { files, rate }: { readonly files: readonly PrintedFile[]; readonly rate: number },
   folder: string
 ): Promise<string[]> {
-  const state = await sessions.open(sessionId);
-  if (!state) return ['The session is gone: nothing came back as a track.'];
+  const base = await sessions.read(sessionId, ({ revision }) => revision);
+  if (base === null) return ['The session is gone: nothing came back as a track.'];
   const each = files.length / Math.max(1, ranges.length);
   const silent = files.filter(({ peakDb }) => peakDb === -Infinity).map(({ title }) => title);
   const commands: Command[] = [];
@@ -42,11 +42,14 @@ export async function takeBack(
   }
   const said = silent.length ? [`${silent.join(', ')} made no sound and did not come back.`] : [];
   if (commands.length === 0) return said;
-  const done = await sessions.carryOut(sessionId, { base: state.revision, id: randomUUID(), commands });
+  const done = await sessions.carryOut(sessionId, { base, id: randomUUID(), commands });
   if (!done.ok) return [...said, `It could not be brought back: ${done.error.message}`];
-  const names = [...new Set(commands.map((command) => state.session.channel.get((command as { of: string }).of)?.name ?? ''))].join(', ');
+  const taken = commands.map((command) => (command as { of: string }).of);
+  const names = await sessions.read(sessionId, ({ session }) =>
+    [...new Set(taken.map((of) => session.channel.get(of)?.name ?? ''))].join(', ')
+  );
   const rest = take === 'resting' ? ', and rests itself' : '';
-  return [...said, `${names} is in the session again as a track, muted${rest}. Undo takes it back out.`];
+  return [...said, `${names ?? 'It'} is in the session again as a track, muted${rest}. Undo takes it back out.`];
 }
 
 /** Opens a job's stems as a new session; its id. */

@@ -1,10 +1,14 @@
 // Every route of the API in this process: what each is for, and that nothing that is asked of any of them is a fault of the server's.
+import { createHash } from 'node:crypto';
+import { readdirSync } from 'node:fs';
+import path from 'node:path';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { CODES, type Code } from '$core/codes';
 import { encode } from '$core/formats/pcm';
 import { wavHeader } from '$core/formats/wav';
 import type { SessionDocument } from '$core/session/tables';
+import { DatabaseAway } from '$lib/server/failures';
 import { openInProcess, routes, type Asked } from '../../../tests/oracle/inProcess';
 import { anyCommand, bent, oddValue } from '../../../tests/oracle/anyCommand';
 import { noise } from '../../../tests/oracle/rig';
@@ -202,6 +206,134 @@ describe('the job, route by route', () => {
     expect(heard).toContain('"mute":true');
     await stream.cancel();
     await told(422, `/api/sessions/${id}/events?since=no`);
+  });
+});
+
+describe('while a batch is being written', () => {
+  it('nothing that is asked for shows it: should it fail, it never was', async () => {
+    const { id } = await withTrack('Written');
+    const at = `/api/sessions/${id}`;
+    const token = 'a-token-of-a-player-there';
+    await told(
+      200,
+      `${at}/commands`,
+      batch([
+        { do: 'cues.add', id: 'q', name: 'Cue', sources: ['a'] },
+        { do: 'cues.share', id: 'q', token }
+      ])
+    );
+    const sheet = await told<string>(200, `${at}/sheet`);
+    let serial = 0;
+    /** What every way of reading says of the session; ids made anew are read again. */
+    const look = () => {
+      const name = `Look ${++serial}`;
+      const made = async (address: string, body: object, read: (answer: { id: string }) => string) =>
+        read(await told(201, address, json('POST', body)));
+      const later = async (address: Promise<string>) => told<object>(200, await address);
+      return Promise.all([
+        ...['', '/trace?from=a', '/flow?format=dot', '/sheet', '/levels?track=a', '/onsets?track=a'].map((each) => told(200, at + each)),
+        told(200, `${at}/sheet?preview`, { method: 'POST', body: sheet }),
+        told(200, `${at}/sort`, json('POST', { preview: true })),
+        told(200, `${at}/measure`, json('POST', {})),
+        server.ask(`${at}/package`).then(async (packed) =>
+          createHash('sha256')
+            .update(Buffer.from(await packed.arrayBuffer()))
+            .digest('hex')
+        ),
+        server.ask(`${at}/events?since=2`).then(async ({ body }) => {
+          const stream = body!.getReader();
+          const first = new TextDecoder().decode((await stream.read()).value);
+          await stream.cancel();
+          return first;
+        }),
+        told(200, `/api/cue/${token}`),
+        later(made('/api/templates', { session: id, name }, () => `/api/templates/${encodeURIComponent(name)}`)).then((template) => ({
+          ...template,
+          name
+        })),
+        later(made(`${at}/duplicate`, { name }, (copy) => `/api/sessions/${copy.id}`)),
+        later(made(`${at}/prints`, {}, (print) => `/api/prints/${print.id}`)).then((print) => (print as { name: string }).name)
+      ]).then(
+        (seen) =>
+          JSON.parse(
+            JSON.stringify(seen)
+              .replaceAll(name, 'Look')
+              .replaceAll(/[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}/g, 'new')
+          ) as unknown[]
+      );
+    };
+    const { database } = server.app;
+    const { transaction } = database;
+    /** Sends a batch whose transaction waits at its end, and then comes to nothing. */
+    const lose = async () => {
+      let reached = () => {};
+      const underWay = new Promise<void>((resolve) => (reached = resolve));
+      let fail = () => {};
+      const failing = new Promise<never>((_, reject) => (fail = () => reject(new DatabaseAway('The database is away.'))));
+      Object.assign(database, {
+        transaction: (work: Parameters<typeof transaction>[0]) => {
+          Object.assign(database, { transaction });
+          return transaction(async (query) => {
+            await work(query);
+            reached();
+            return failing;
+          });
+        }
+      });
+      const lost = told(
+        503,
+        `${at}/commands`,
+        batch([
+          { do: 'settings.set', name: 'LOST' },
+          { do: 'channels.rename', names: ['a', 'q'].map((channel) => ({ id: channel, name: `LOST ${channel}` })) },
+          { do: 'faders.set', levels: [{ id: 'a', level: -30 }] },
+          { do: 'clips.gain', ids: ['a:1'], db: -30 }
+        ])
+      );
+      await Promise.race([underWay, lost]);
+      return async () => {
+        fail();
+        await lost;
+      };
+    };
+    // After a failure a session is read again, in the order of the disk.
+    await (
+      await lose()
+    )();
+    const before = await look();
+    const end = await lose();
+    const during = look();
+    await new Promise((resolve) => setTimeout(resolve, 100));
+    await end();
+    expect(await during).toEqual(before);
+    for (const { id: print } of (await told<{ prints: { id: string }[] }>(200, `${at}/prints`)).prints)
+      await told(204, `/api/prints/${print}`, { method: 'DELETE' });
+  });
+});
+
+describe('while a session goes for good', () => {
+  it('a print of it that is ordered leaves nothing', async () => {
+    const kept = readdirSync(path.join(server.directory, 'prints'));
+    let ordered = 0;
+    for (let round = 0; round < 12; round++) {
+      const { id } = await withTrack(`Going ${round}`);
+      const order = async (late: number) => {
+        await new Promise((resolve) => setTimeout(resolve, late));
+        const { status } = await server.ask(`/api/sessions/${id}/prints`, json('POST', {}));
+        expect([201, 404]).toContain(status);
+        if (status === 201) ordered++;
+      };
+      const go = async (late: number) => {
+        await new Promise((resolve) => setTimeout(resolve, late));
+        await told(204, `/api/sessions/${id}?final=1`, { method: 'DELETE' });
+      };
+      await Promise.all([order(0), order(round), go(round % 6), order(2 * round)]);
+      expect(await server.app.prints.list(id)).toEqual([]);
+    }
+    expect(ordered).toBeGreaterThan(5);
+    expect(server.app.prints.isIdle()).toBe(true);
+    await told(200, '/api/storage/unused', { method: 'DELETE' });
+    expect(readdirSync(path.join(server.directory, 'prints'))).toEqual(kept);
   });
 });
 

@@ -30,7 +30,7 @@ it('brings a database of the first version forward, twice without harm', async (
     await migrate(database);
     await migrate(database);
     const sessions = createSessions(database);
-    const state = (await sessions.open('old'))!;
+    const state = (await sessions.read('old', (state) => state))!;
     expect(checkSession(state.session)).toMatchObject({ ok: true });
     expect(state.revision).toBe(3);
     expect(state.session.channel.get('a')).toMatchObject({ name: 'Bass pan', faderDb: -Infinity, trimDb: 0, polarity: false });
@@ -55,7 +55,7 @@ it('brings a database of the first version forward, twice without harm', async (
     expect(state.session.channel.get('bus')!.faderDb).toBe(0);
     const add = { base: 5, id: 'n', commands: [{ do: 'inserts.add' as const, id: 'c', channelId: 'bus', type: 'comp' as const }] };
     expect(await sessions.carryOut('old', add)).toMatchObject({ ok: true, value: { revision: 6 } });
-    expect((await createSessions(database).open('old'))!.session.insert.get('c')!.type).toBe('comp');
+    expect((await createSessions(database).read('old', (state) => state))!.session.insert.get('c')!.type).toBe('comp');
   } finally {
     await database.close();
     rmSync(directory, { recursive: true });

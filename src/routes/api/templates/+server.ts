@@ -29,9 +29,9 @@ export const POST: RequestHandler = async ({ request }) => {
   }
   try {
     const { session, name, rules, lanes } = schema.validateSync(body);
-    const state = await sessions.open(session);
-    if (!state) return noSession();
-    const kept = await library.keepTemplate({ name, session: state.session, rules: rules ? (await library.rules()).book : null, lanes });
+    const book = rules ? (await library.rules()).book : null;
+    const kept = await sessions.read(session, (state) => library.keepTemplate({ name, session: state.session, rules: book, lanes }));
+    if (!kept) return noSession();
     return kept.ok ? json({ name }, { status: 201 }) : refused(kept.error);
   } catch (error) {
     if (error instanceof yup.ValidationError) return refused({ code: 'bad-arguments', message: error.message });

@@ -1,28 +1,31 @@
 // GET: what a player sees of his cue. POST { level?, sends: [{ source, level?, on? }] }: sets levels of this cue alone.
 import { json } from '@sveltejs/kit';
+import { ok } from '$core/result';
 import { cueView } from '$core/routing/cueView';
 import { app } from '$lib/server/app';
-import { playerMove, seatOf } from '$lib/server/players';
+import { atSeat, playerMove } from '$lib/server/players';
 import { bodyOf } from '$lib/server/bodies';
 import { notJson, refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = async ({ params }) => {
+async function seen(token: string): Promise<Response> {
   const { database, sessions } = await app();
-  const seat = await seatOf(database, sessions, params.token);
-  return seat.ok ? json(cueView(seat.value.state.session, seat.value.cueId)) : refused(seat.error);
-};
+  const view = await atSeat(database, sessions, token, ({ state, cueId }) => ok(cueView(state.session, cueId)));
+  return view.ok ? json(view.value) : refused(view.error);
+}
+
+export const GET: RequestHandler = ({ params }) => seen(params.token);
 
 export const POST: RequestHandler = async ({ params, request }) => {
   const { database, sessions } = await app();
-  const seat = await seatOf(database, sessions, params.token);
-  if (!seat.ok) return refused(seat.error);
-  const { state, cueId } = seat.value;
   const body = await bodyOf(request);
   if (!body) return notJson();
-  const move = await playerMove(state.session, cueId, body);
-  if (!move.ok) return refused(move.error);
-  const batch = { base: state.revision, id: crypto.randomUUID(), commands: move.value };
-  const done = await sessions.carryOut(state.id, batch, true);
-  return done.ok ? json(cueView(state.session, cueId)) : refused(done.error);
+  const seat = await atSeat(database, sessions, params.token, ({ state, cueId }) => {
+    const move = playerMove(state.session, cueId, body);
+    return move.ok ? ok({ id: state.id, base: state.revision, commands: move.value }) : move;
+  });
+  if (!seat.ok) return refused(seat.error);
+  const { id, base, commands } = seat.value;
+  const done = await sessions.carryOut(id, { base, id: crypto.randomUUID(), commands }, true);
+  return done.ok ? seen(params.token) : refused(done.error);
 };

@@ -16,9 +16,8 @@ export const POST: RequestHandler = async ({ params }) => {
   const { sessions, prints } = await app();
   const asked = await prints.asked(params.id);
   if (!asked) return unknown();
-  const state = await sessions.open(asked.sessionId);
-  if (!state) return noSession();
-  const started = await prints.start(state, asked.order);
+  const started = await sessions.read(asked.sessionId, (state) => prints.start(state, asked.order));
+  if (!started) return noSession();
   return started.ok ? json({ id: started.value }, { status: 201 }) : refused(started.error);
 };
 

@@ -7,9 +7,11 @@ import { noSession, refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
 export const GET: RequestHandler = async ({ params }) => {
-  const state = await (await app()).sessions.open(params.id);
-  if (!state) return noSession();
-  return json({ revision: state.revision, document: encodeSession(state.session), history: outlook(state.entries) });
+  const { sessions } = await app();
+  const told = await sessions.read(params.id, ({ revision, session, entries }) =>
+    json({ revision, document: encodeSession(session), history: outlook(entries) })
+  );
+  return told ?? noSession();
 };
 
 export const DELETE: RequestHandler = async ({ params, url }) => {

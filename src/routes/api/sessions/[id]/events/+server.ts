@@ -9,7 +9,7 @@ import type { RequestHandler } from './$types';
 
 export const GET: RequestHandler = async ({ params, request, url, platform }) => {
   const { sessions } = await app();
-  if (!(await sessions.open(params.id))) return noSession();
+  if (!(await sessions.read(params.id, () => true))) return noSession();
   const since = Number(request.headers.get('last-event-id') ?? url.searchParams.get('since') ?? NaN);
   if (!Number.isSafeInteger(since) || since < 0) return refused({ code: 'bad-request', message: 'Say since which revision.' });
   return eventStream(async (send) => {

@@ -13,13 +13,14 @@ const FORMATS: Readonly<Record<string, { type: string; write: (session: Session)
 };
 
 export const GET: RequestHandler = async ({ params, url }) => {
-  const state = await (await app()).sessions.open(params.id);
-  if (!state) return noSession();
   const wanted = url.searchParams.get('format') ?? 'svg';
   const format = Object.hasOwn(FORMATS, wanted) ? FORMATS[wanted] : null;
   if (!format) return refused({ code: 'bad-request', message: `The formats are ${Object.keys(FORMATS).join(', ')}.` });
-  const name = settingsOf(state.session).name.replace(/[^\p{L}\p{N} ._-]+/gu, '_');
-  return new Response(format.write(state.session), {
+  const { sessions } = await app();
+  const written = await sessions.read(params.id, ({ session }) => ({ text: format.write(session), title: settingsOf(session).name }));
+  if (!written) return noSession();
+  const name = written.title.replace(/[^\p{L}\p{N} ._-]+/gu, '_');
+  return new Response(written.text, {
     headers: {
       'Content-Type': `${format.type}; charset=utf-8`,
       'Content-Disposition': `attachment; filename*=UTF-8''${encodeURIComponent(`${name} flow.${wanted}`)}`

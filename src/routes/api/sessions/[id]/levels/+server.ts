@@ -2,6 +2,7 @@
 import { json } from '@sveltejs/kit';
 import { decode } from '$core/formats/pcm';
 import { createLevels, windowAt } from '$core/measure/bleed';
+import { copyOf } from '$core/session/create';
 import { settingsOf } from '$core/session/entities';
 import { clipEnd, sidesOf } from '$core/session/joints';
 import { clipsInTime } from '$core/session/timeline';
@@ -14,9 +15,8 @@ const PIECE = 1 << 17;
 
 export const GET: RequestHandler = async ({ params, url }) => {
   const { sessions, media } = await app();
-  const state = await sessions.open(params.id);
-  if (!state) return noSession();
-  const { session } = state;
+  const session = await sessions.read(params.id, (state) => copyOf(state.session));
+  if (!session) return noSession();
   const track = session.channel.get(url.searchParams.get('track') ?? '');
   if (track?.kind !== 'track') return refused({ code: 'not-found', message: 'That track is no longer in the session. Choose another.' });
   const { rate } = settingsOf(session);

@@ -10,13 +10,13 @@ import type { RequestHandler } from './$types';
 
 export const PUT: RequestHandler = async ({ params, request, url }) => {
   const { sessions, media, storage } = await app();
-  const state = await sessions.open(params.id);
-  if (!state) return noSession();
+  const rate = await sessions.read(params.id, ({ session }) => settingsOf(session).rate);
+  if (rate === null) return noSession();
   const name = cleaned((url.searchParams.get('name') ?? '').split(/[\\/]/).pop()!, 200) || 'unnamed.wav';
   if (!request.body) return refused({ code: 'empty', message: 'The file is empty. Export it again.' });
   const convert = url.searchParams.get('convert') === '1';
   const keep = url.searchParams.get('keep') === '1';
-  const added = await media.add(name, request.body, settingsOf(state.session).rate, convert, keep);
+  const added = await media.add(name, request.body, rate, convert, keep);
   if (!added.ok) return refused(added.error);
   const { media: row, timeReference } = added.value;
   storage.arrived(params.id, row.sha256);

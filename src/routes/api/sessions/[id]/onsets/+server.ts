@@ -3,6 +3,7 @@ import { rowsBy } from '$core/session/lookup';
 import { json } from '@sveltejs/kit';
 import { decode } from '$core/formats/pcm';
 import { createOnsets } from '$core/measure/onsets';
+import { copyOf } from '$core/session/create';
 import { settingsOf, type Clip } from '$core/session/entities';
 import { app } from '$lib/server/app';
 import type { MediaStore } from '$lib/server/media';
@@ -15,9 +16,8 @@ const MOST = 100_000;
 
 export const GET: RequestHandler = async ({ params, url }) => {
   const { sessions, media } = await app();
-  const state = await sessions.open(params.id);
-  if (!state) return noSession();
-  const { session } = state;
+  const session = await sessions.read(params.id, (state) => copyOf(state.session));
+  if (!session) return noSession();
   const track = session.channel.get(url.searchParams.get('track') ?? '');
   if (track?.kind !== 'track') return refused({ code: 'not-found', message: 'That track is no longer in the session. Choose another.' });
   const at: number[] = [];

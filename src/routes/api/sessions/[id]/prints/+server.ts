@@ -7,15 +7,15 @@ import type { RequestHandler } from './$types';
 
 export const GET: RequestHandler = async ({ params }) => {
   const { sessions, prints } = await app();
-  return (await sessions.open(params.id)) ? json({ prints: await prints.list(params.id) }) : noSession();
+  return (await sessions.read(params.id, () => true)) ? json({ prints: await prints.list(params.id) }) : noSession();
 };
 
 export const POST: RequestHandler = async ({ params, request }) => {
   const { sessions, prints } = await app();
   const body = await bodyOf(request);
   if (!body) return notJson();
-  const state = await sessions.open(params.id);
-  if (!state) return noSession();
-  const started = await prints.start(state, body);
+  // In turn with the session's going for good, which ends what is under way.
+  const started = await sessions.read(params.id, (state) => prints.start(state, body));
+  if (!started) return noSession();
   return started.ok ? json({ id: started.value }, { status: 201 }) : refused(started.error);
 };

@@ -10,10 +10,11 @@ import type { RequestHandler } from './$types';
 const MOST_SHEET = 8_000_000;
 
 export const GET: RequestHandler = async ({ params }) => {
-  const state = await (await app()).sessions.open(params.id);
-  if (!state) return noSession();
-  const name = settingsOf(state.session).name.replace(/[^\p{L}\p{N} ._-]+/gu, '_');
-  return new Response(writeSheet(state.session), {
+  const { sessions } = await app();
+  const written = await sessions.read(params.id, ({ session }) => ({ text: writeSheet(session), title: settingsOf(session).name }));
+  if (!written) return noSession();
+  const name = written.title.replace(/[^\p{L}\p{N} ._-]+/gu, '_');
+  return new Response(written.text, {
     headers: {
       'Content-Type': 'text/csv; charset=utf-8',
       'Content-Disposition': `attachment; filename*=UTF-8''${encodeURIComponent(`${name} tracks.csv`)}`
@@ -23,12 +24,12 @@ export const GET: RequestHandler = async ({ params }) => {
 
 export const POST: RequestHandler = async ({ params, request, url }) => {
   const { sessions } = await app();
-  const state = await sessions.open(params.id);
-  if (!state) return noSession();
   const text = await textOf(request, MOST_SHEET);
-  const plan = readSheet(state.session, text);
+  const read = await sessions.read(params.id, ({ session, revision }) => ({ plan: readSheet(session, text), base: revision }));
+  if (!read) return noSession();
+  const { plan, base } = read;
   if (!plan.ok) return refused(plan.error);
   if (url.searchParams.has('preview') || plan.value.commands.length === 0) return json(plan.value);
-  const done = await sessions.carryOut(params.id, { base: state.revision, id: crypto.randomUUID(), commands: plan.value.commands });
+  const done = await sessions.carryOut(params.id, { base, id: crypto.randomUUID(), commands: plan.value.commands });
   return done.ok ? json({ ...plan.value, revision: done.value.revision }) : refused(done.error);
 };

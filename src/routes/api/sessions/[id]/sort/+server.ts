@@ -13,14 +13,16 @@ export const POST: RequestHandler = async ({ params, request }) => {
   const body = await bodyOf(request);
   if (!body) return notJson();
   const { sessions, library } = await app();
-  const state = await sessions.open(params.id);
-  if (!state) return noSession();
   const book = body.rules === undefined ? { ok: true as const, value: (await library.rules()).book } : readRuleBook(body.rules);
   if (!book.ok) return refused(book.error);
   const wanted = readSortOptions(body);
   if (!wanted.ok) return refused(wanted.error);
-  const plan = sortPlan(state.session, { book: book.value, ...wanted.value, newId: () => crypto.randomUUID() });
-  const planned = planBatch(state.session, plan.commands);
+  const read = await sessions.read(params.id, ({ session, revision }) => {
+    const plan = sortPlan(session, { book: book.value, ...wanted.value, newId: () => crypto.randomUUID() });
+    return { plan, planned: planBatch(session, plan.commands), base: revision };
+  });
+  if (!read) return noSession();
+  const { plan, planned, base } = read;
   if (!planned.ok) return refused(planned.error);
   const tracks = plan.tracks.map(({ rule, fights, ...track }) => ({
     ...track,
@@ -28,6 +30,6 @@ export const POST: RequestHandler = async ({ params, request }) => {
     fights: fights.map(({ id }) => id)
   }));
   if (body.preview === true || plan.commands.length === 0) return json({ tracks, commands: plan.commands });
-  const done = await sessions.carryOut(params.id, { base: state.revision, id: crypto.randomUUID(), commands: plan.commands });
+  const done = await sessions.carryOut(params.id, { base, id: crypto.randomUUID(), commands: plan.commands });
   return done.ok ? json({ tracks, revision: done.value.revision }) : refused(done.error);
 };
