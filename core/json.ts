@@ -1,5 +1,7 @@
-// JSON from outside: read as text that may be anything, never nested so deeply that whoever walks it runs out of stack.
+// JSON from outside: read as text that may be anything, never nested so deeply that whoever walks it runs out of stack, and without fields
+// that every object has already.
 import { ok, refuse, type Result } from './result.ts';
+import { isReserved } from './text.ts';
 
 /** Deeper than anything of ours is nested, and far from where walking it would fail. */
 export const MOST_DEPTH = 64;
@@ -21,13 +23,34 @@ export function depthOf(text: string): number {
   return most;
 }
 
-/** The value that text holds, or why it holds none: it is no JSON, or nested more than `MOST_DEPTH` deep. */
+/**
+ * A field that every object has already (`toString`, `constructor`), at whatever depth, or null: taken for data it would be something else,
+ * and neither text nor a number can be made of what holds it. What is nested more than `deepest` deep answers "…".
+ */
+export function strangeField(value: unknown, deepest = MOST_DEPTH): string | null {
+  if (typeof value !== 'object' || value === null) return null;
+  if (deepest < 0) return '…';
+  for (const [name, inner] of Object.entries(value)) {
+    if (isReserved(name)) return name;
+    const found = strangeField(inner, deepest - 1);
+    if (found) return found;
+  }
+  return null;
+}
+
+/**
+ * The value that text holds, or why it holds none: it is no JSON (`not-json`), nested more than `MOST_DEPTH` deep, or has a field that
+ * nothing of ours has (`bad-arguments`).
+ */
 export function parseJson(text: string): Result<unknown> {
   if (depthOf(text) > MOST_DEPTH) return refuse('not-json', `it is nested more than ${MOST_DEPTH} deep`);
+  let value: unknown;
   try {
-    return ok(JSON.parse(text));
+    value = JSON.parse(text);
   } catch (error) {
     if (error instanceof SyntaxError) return refuse('not-json', error.message);
     throw error;
   }
+  const strange = strangeField(value);
+  return strange ? refuse('bad-arguments', `it has a field “${strange}”, which nothing of ours has`, { field: strange }) : ok(value);
 }

@@ -2,6 +2,7 @@
 import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@sveltejs/kit';
 import { app, log } from '$lib/server/app';
 import { COOKIE, type Door } from '$lib/server/door';
+import { isPlain } from '$core/text';
 import { failureOf } from '$lib/server/failures';
 import { isErrorAnswer, refused } from '$lib/server/respond';
 import { building } from '$app/environment';
@@ -42,7 +43,9 @@ const forPlayers = (pathname: string) => /^\/(api\/)?cue\/[\w-]{20,80}(\/events)
 /** Ids in addresses, whatever they name: nothing else comes near a file name or a query. Templates are called by their names. */
 const ID = /^(?!\.+$)[\w:.-]{1,80}$/;
 const idsFit = ({ params, route }: RequestEvent) =>
-  Object.entries(params).every(([name, value]) => value === undefined || ID.test(value) || (name === 'name' && !!route.id));
+  Object.entries(params).every(
+    ([name, value]) => value === undefined || ID.test(value) || (name === 'name' && !!route.id && isPlain(value))
+  );
 
 const REFUSALS = {
   elsewhere: { code: 'elsewhere', message: 'Requests from other sites are refused.' },

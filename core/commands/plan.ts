@@ -1,7 +1,7 @@
 // plan() and planBatch(): from commands to changes, or to a refusal that a person can read.
 import { ValidationError } from 'yup';
 import { ok, refuse, type Result } from '../result.ts';
-import { isReserved } from '../text.ts';
+import { strangeField } from '../json.ts';
 import { commit, merge, type Change } from '../session/changes.ts';
 import { heardAt } from '../lanes/heard.ts';
 import { withLanes } from './aftermath.ts';
@@ -16,25 +16,13 @@ export type Planned = { readonly changes: Change[]; readonly label: string };
 /** Deeper than any command is nested. */
 const DEEPEST = 8;
 
-/** A field that every object has already, at whatever depth, or null: taken for data it would be something else. */
-function strangeField(value: unknown, depth: number): string | null {
-  if (typeof value !== 'object' || value === null) return null;
-  if (depth > DEEPEST) return '…';
-  for (const [name, inner] of Object.entries(value)) {
-    if (isReserved(name)) return name;
-    const found = strangeField(inner, depth + 1);
-    if (found) return found;
-  }
-  return null;
-}
-
 type Checked = { readonly definition: Definition<string, unknown>; readonly name: string; readonly args: unknown; readonly alone: boolean };
 
 /** A command with its arguments checked and completed. */
 function checked(command: Command): Result<Checked> {
-  if (typeof command !== 'object' || command === null || !Object.hasOwn(commands, command.do))
-    return refuse('unknown-command', `There is no command “${String(command?.do)}”.`);
-  const strange = strangeField(command, 0);
+  const called = typeof command === 'object' && command !== null && typeof command.do === 'string' ? command.do : '';
+  if (!Object.hasOwn(commands, called)) return refuse('unknown-command', `There is no command “${called}”.`);
+  const strange = strangeField(command, DEEPEST);
   if (strange) return refuse('bad-arguments', `${command.do}: no command has a field “${strange}”.`);
   const definition = commands[command.do] as Definition<string, unknown>;
   const { do: name, alone = false, ...given } = command;

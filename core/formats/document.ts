@@ -31,7 +31,7 @@ export const writeDocument = (session: Session): string =>
 /** The session that a document holds, or what is wrong with it. What could be mended is, and said in `mended`. */
 export function readDocument(text: string, mended: string[] = []): Result<Session> {
   const given = parseJson(text);
-  if (!given.ok) return refuse('not-json', `session.json is not JSON: ${given.error.message.replace(/\.$/, '')}.`);
+  if (!given.ok) return refuse('not-json', `session.json cannot be read: ${given.error.message.replace(/\.$/, '')}.`);
   const head = given.value as Partial<Document> | null;
   if (typeof head !== 'object' || head === null || head.format !== DOCUMENT_FORMAT || typeof head.version !== 'number')
     return refuse('not-a-session', 'session.json is not an Isotaxis session.');

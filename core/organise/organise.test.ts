@@ -265,7 +265,7 @@ describe('templates', () => {
       const read = readTemplate(given);
       return read.ok ? '' : read.error.message;
     };
-    expect(said('{')).toContain('not JSON');
+    expect(said('{')).toContain('cannot be read: ');
     expect(said('{}')).toContain('not an Isotaxis template');
     expect(said(text.replace('"version": 1', '"version": 9'))).toContain('newer');
     expect(said(text.replace('"type": "reverb"', '"type": "granulator"'))).toContain('“granulator” on Shed');

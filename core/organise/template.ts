@@ -36,7 +36,7 @@ export const writeTemplate = ({ name, session, rules, lanes }: Template): string
 /** A template that came from outside or from the store; effects that are not known here are named. */
 export function readTemplate(text: string): Result<Template> {
   const parsed = parseJson(text);
-  if (!parsed.ok) return refuse('not-json', `The template is not JSON: ${parsed.error.message}.`);
+  if (!parsed.ok) return refuse('not-json', `The template cannot be read: ${parsed.error.message}.`);
   const given = parsed.value as { format?: unknown; version?: unknown; name?: unknown; rules?: unknown; document?: unknown } | null;
   if (typeof given !== 'object' || given?.format !== TEMPLATE_FORMAT || typeof given.name !== 'string' || !cleaned(given.name, 120))
     return refuse('not-a-template', 'This is not an Isotaxis template.');

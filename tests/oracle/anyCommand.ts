@@ -269,6 +269,8 @@ export const oddValue: fc.Arbitrary<unknown> = fc.oneof(
     '🥁'.repeat(60)
   ),
   fc.constantFrom<unknown>([], {}, [null], [[]], ['a', 'a', 'a'], { id: 'a' }, JSON.parse('{"__proto__":{"x":1},"constructor":2}')),
+  // Neither text nor a number can be made of these.
+  fc.constantFrom<unknown>({ toString: 1, valueOf: 1 }, [{ toString: null, valueOf: null }], { toJSON: 1, toString: 'x' }),
   fc.constantFrom<unknown>('mix', 'a', 'bus', 'ret', 'q', 'key', 'gone'),
   fc.string({ unit: 'binary', maxLength: 5 }),
   fc.jsonValue({ maxDepth: 2 })

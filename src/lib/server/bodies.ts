@@ -1,6 +1,10 @@
 // Reading what a request brings: never more than is bounded, and never waiting for ever for the rest of it.
+import * as yup from 'yup';
 import { parseJson } from '$core/json';
+import type { Refusal } from '$core/result';
 import { Refused } from './failures';
+
+export const NOT_JSON: Refusal = { code: 'bad-request', message: 'The request is not a JSON object.' };
 
 /** How long the next piece of a body may take, ms. */
 export const PATIENCE_MS = 60_000;
@@ -50,6 +54,25 @@ export async function textOf(request: Request, most = MOST_JSON, patience = PATI
 /** A JSON body of at most 4 MB, or null where it is no JSON object, or nested more deeply than anything of ours. */
 export async function bodyOf(request: Request): Promise<Record<string, unknown> | null> {
   const parsed = parseJson(await textOf(request));
+  if (!parsed.ok && parsed.error.code === 'bad-arguments')
+    throw new Refused({ code: 'bad-request', message: `The request cannot be read: ${parsed.error.message}.` });
   const body = parsed.ok ? parsed.value : null;
   return typeof body === 'object' && body !== null && !Array.isArray(body) ? (body as Record<string, unknown>) : null;
+}
+
+/** A JSON body that fits a schema; throws `Refused` where it does not. */
+export async function bodyFit<T>(request: Request, schema: yup.Schema<T>, code: Refusal['code'] = 'bad-arguments'): Promise<T> {
+  const body = await bodyOf(request);
+  if (!body) throw new Refused(NOT_JSON);
+  return fit(body, schema, code);
+}
+
+/** What a schema makes of a value; throws `Refused` where it does not fit. */
+export function fit<T>(value: unknown, schema: yup.Schema<T>, code: Refusal['code'] = 'bad-arguments'): T {
+  try {
+    return schema.validateSync(value) as T;
+  } catch (error) {
+    if (error instanceof yup.ValidationError) throw new Refused({ code, message: error.message });
+    throw error;
+  }
 }

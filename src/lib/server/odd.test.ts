@@ -61,7 +61,7 @@ it('odd values of every kind are refused in words or kept as they are', async ()
     }),
     { numRuns: Number(process.env.RUNS ?? 30), seed: 31 }
   );
-  expect(kept).toBeGreaterThan(50);
+  expect(kept).toBeGreaterThan(40);
 });
 
 it('a listener that breaks is told nothing more, and what was committed is answered as committed', async () => {

@@ -2,6 +2,7 @@
 import { json } from '@sveltejs/kit';
 import { CODES } from '$core/codes';
 import type { Refusal } from '$core/result';
+import { NOT_JSON } from './bodies';
 import { NO_SESSION } from './sessions';
 
 const answers = new WeakSet<Response>();
@@ -19,4 +20,4 @@ export const isErrorAnswer = (response: Response): boolean => answers.has(respon
 
 export const noSession = (): Response => refused({ code: 'no-session', message: NO_SESSION });
 
-export const notJson = (): Response => refused({ code: 'bad-request', message: 'The request is not a JSON object.' });
+export const notJson = (): Response => refused(NOT_JSON);

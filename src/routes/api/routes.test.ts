@@ -10,6 +10,7 @@ import { wavHeader } from '$core/formats/wav';
 import type { SessionDocument } from '$core/session/tables';
 import { DatabaseAway } from '$lib/server/failures';
 import { openInProcess, routes, type Asked } from '../../../tests/oracle/inProcess';
+import type { Command } from '$core/commands/index';
 import { anyCommand, bent, oddValue } from '../../../tests/oracle/anyCommand';
 import { noise } from '../../../tests/oracle/rig';
 
@@ -372,13 +373,56 @@ describe('whatever is asked', () => {
 
   it('odd bodies and queries, of every route, are refused in words or understood; never a fault', async () => {
     const { id } = await withTrack('Odd');
+    const token = 'a-token-of-an-odd-player';
+    const shared = [
+      { do: 'cues.add', id: 'q', name: 'Cue', sources: ['a'] },
+      { do: 'cues.share', id: 'q', token }
+    ];
+    await told(200, `/api/sessions/${id}/commands`, batch(shared));
     const writing = routes.flatMap(({ id: route, methods }) =>
       // Its body is read as audio or as a package, whatever it is: tried below.
       route.endsWith('/events') ? [] : methods.filter((method) => method !== 'DELETE').map((method) => ({ route, method }))
     );
+    const span = { from: 0, to: 4800 };
+    const sound: readonly (readonly [address: string, body: object])[] = [
+      [`/api/sessions/${id}/commands`, { base: 0, id: 'batch', commands: [{ do: 'batch.name', text: 'x' }], gesture: 'g' }],
+      [`/api/sessions/${id}/commands`, { base: 0, id: 'batch', undo: 'entry' }],
+      ['/api/sessions', { name: 'Made', rate: 48000, bpm: 100, template: 'gone' }],
+      [`/api/sessions/${id}/duplicate`, { name: 'Copy' }],
+      ['/api/templates', { session: id, name: 'Kept', rules: true, lanes: true }],
+      [
+        `/api/sessions/${id}/prints`,
+        { files: [{ kind: 'mix' }], format: 'wav24', rate: 48000, ranges: [span], tail: 'none', names: '{title}', take: null }
+      ],
+      [`/api/sessions/${id}/prints`, { ranges: [{ name: 'gone' }] }],
+      [`/api/sessions/${id}/measure`, { range: span }],
+      ['/api/pcm', { media: ['0'.repeat(64)], from: 0, frames: 10 }],
+      [
+        `/api/sessions/${id}/sort`,
+        { options: { least: 2, naming: 'upper', chain: 'x' }, corrections: { a: { rule: 'r', name: 'n' } }, ids: ['a'], preview: true }
+      ],
+      ['/api/rules', { name: 'gone' }],
+      [`/api/cue/${token}`, { level: -6, sends: [{ source: 'a', level: -3, on: true }] }]
+    ];
     const field = fc.constantFrom(
       ...['base', 'id', 'commands', 'undo', 'name', 'rate', 'bpm', 'template', 'session', 'preview', 'options', 'rules', 'corrections'],
-      ...['families', 'encoding', 'media', 'from', 'frames', 'level', 'sends', 'ids', 'gesture']
+      ...[
+        'families',
+        'encoding',
+        'media',
+        'from',
+        'frames',
+        'level',
+        'sends',
+        'ids',
+        'gesture',
+        'redo',
+        'lanes',
+        'names',
+        'ranges',
+        'range'
+      ],
+      ...['files', 'format', 'tail', 'preRoll', 'dither', 'take']
     );
     const body = fc.oneof(
       fc.dictionary(field, oddValue, { maxKeys: 5, noNullPrototype: true }).map((value) => JSON.stringify(value)),
@@ -388,6 +432,10 @@ describe('whatever is asked', () => {
       fc.string({ unit: 'binary', maxLength: 40 }),
       fc.constantFrom('', 'null', '[]', '"text"', '{', 'id,name\r\na,x\r\n', 'id\r\n')
     );
+    const word = fc.oneof(
+      fc.constantFrom('gone', '..', 'a\u0000b', '%00', 'x'.repeat(300), 'Ü', 'toString'),
+      fc.string({ minLength: 1, maxLength: 6 })
+    );
     const query = fc.dictionary(
       fc.constantFrom('from', 'to', 'pair', 'format', 'track', 'media', 'frames', 'name', 'preview'),
       fc.oneof(fc.string({ maxLength: 6 }), fc.constantFrom('a', 'mix', '-1', '1e9', 'NaN')),
@@ -395,14 +443,15 @@ describe('whatever is asked', () => {
     );
     let understood = 0;
     await fc.assert(
-      fc.asyncProperty(fc.constantFrom(...writing), body, query, async ({ route, method }, text, asked) => {
+      fc.asyncProperty(fc.constantFrom(...writing), body, query, word, async ({ route, method }, text, asked, name) => {
         const address = route
           .replace('[id]', route.startsWith('/api/prints') ? 'gone' : id)
           .replace('[sha]', '0'.repeat(64))
           .replace('[token]', 'no-such-token-at-all-here')
-          .replace('[name]', 'gone');
+          .replace('[name]', encodeURIComponent(name));
         const search = new URLSearchParams(asked).toString();
         const response = await server.ask(`${address}?${search}`, method === 'GET' ? {} : { method, body: text });
+        expect(server.faults, `${method} ${address}?${search} ${text}`).toEqual([]);
         if (response.status < 400) {
           understood++;
           await response.arrayBuffer();
@@ -412,6 +461,16 @@ describe('whatever is asked', () => {
     );
     expect(server.faults).toEqual([]);
     expect(understood).toBeGreaterThan(60);
+    // What would be understood but for one value.
+    await fc.assert(
+      fc.asyncProperty(fc.constantFrom(...sound), oddValue, fc.nat(60), async ([address, whole], odd, pick) => {
+        const asked = json('POST', bent(whole as Command, odd, pick, null));
+        const response = await server.ask(address, asked);
+        expect(server.faults, `${address} ${String(asked.body)}`).toEqual([]);
+        if (response.status >= 400) await isRefusal(response);
+      }),
+      { numRuns: Number(process.env.RUNS ?? 300), seed: 78 }
+    );
     // And what it holds can still be read and worked on.
     await told(200, `/api/sessions/${id}`);
     await told(

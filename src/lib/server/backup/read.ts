@@ -160,7 +160,7 @@ async function freeBytes(folder: string): Promise<number> {
 
 function manifestIn(text: string): Result<Manifest> {
   const parsed = parseJson(text);
-  if (!parsed.ok) return other(`its backup.json is not JSON: ${parsed.error.message}`);
+  if (!parsed.ok) return other(`its backup.json cannot be read: ${parsed.error.message}`);
   try {
     const manifest = schema.validateSync(parsed.value, { strict: false }) as unknown as Manifest;
     const count = (value: unknown) => Number.isSafeInteger(value) && (value as number) >= 0;

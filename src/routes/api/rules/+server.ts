@@ -1,6 +1,7 @@
 // GET: the installation's sorting rules, and names of those put aside. PUT { families, rules }: keeps these. POST { name }: takes back those
 // put aside under a name. DELETE: back to those that ship.
 import { json } from '@sveltejs/kit';
+import { isPlain } from '$core/text';
 import { app } from '$lib/server/app';
 import { bodyOf } from '$lib/server/bodies';
 import { notJson, refused } from '$lib/server/respond';
@@ -18,7 +19,8 @@ export const PUT: RequestHandler = async ({ request }) => {
 export const POST: RequestHandler = async ({ request }) => {
   const body = await bodyOf(request);
   if (!body) return notJson();
-  if (typeof body.name !== 'string') return refused({ code: 'bad-arguments', message: 'Say by name which rules are taken back.' });
+  if (typeof body.name !== 'string' || !isPlain(body.name))
+    return refused({ code: 'bad-arguments', message: 'Say by name which rules are taken back.' });
   const taken = await (await app()).library.takeRules(body.name);
   return taken.ok ? json({ book: taken.value, own: true }) : refused(taken.error);
 };

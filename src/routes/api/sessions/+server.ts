@@ -2,10 +2,10 @@
 import { json } from '@sveltejs/kit';
 import { sessionFrom } from '$core/organise/template';
 import { app } from '$lib/server/app';
-import { bodyOf } from '$lib/server/bodies';
-import { notJson, refused } from '$lib/server/respond';
+import { bodyFit } from '$lib/server/bodies';
+import { refused } from '$lib/server/respond';
 import * as yup from 'yup';
-import { trimmed } from '$core/commands/define';
+import { text, trimmed } from '$core/commands/define';
 import type { RequestHandler } from './$types';
 
 const schema = yup.object({
@@ -15,28 +15,21 @@ const schema = yup.object({
     .oneOf([44100, 48000, 88200, 96000, 176400, 192000], 'The rate is 44100, 48000, 88200, 96000, 176400 or 192000 Hz.')
     .default(48000),
   bpm: yup.number().min(20).max(400).default(120),
-  template: yup.string().max(120)
+  template: text(120)
 });
 
 export const GET: RequestHandler = async ({ url }) =>
   json({ sessions: await (await app()).shelf.list(url.searchParams.get('bin') === '1') });
 
 export const POST: RequestHandler = async ({ request }) => {
-  const body = await bodyOf(request);
-  if (!body) return notJson();
-  try {
-    const { template: name, ...settings } = schema.validateSync(body);
-    const id = crypto.randomUUID();
-    const { sessions, library } = await app();
-    if (name === undefined) await sessions.create(id, settings);
-    else {
-      const template = await library.template(name);
-      if (!template.ok) return refused(template.error);
-      await sessions.adopt(id, sessionFrom(template.value, settings));
-    }
-    return json({ id }, { status: 201 });
-  } catch (error) {
-    if (error instanceof yup.ValidationError) return refused({ code: 'bad-arguments', message: error.message });
-    throw error;
+  const { template: name, ...settings } = await bodyFit(request, schema);
+  const id = crypto.randomUUID();
+  const { sessions, library } = await app();
+  if (name === undefined) await sessions.create(id, settings);
+  else {
+    const template = await library.template(name);
+    if (!template.ok) return refused(template.error);
+    await sessions.adopt(id, sessionFrom(template.value, settings));
   }
+  return json({ id }, { status: 201 });
 };

@@ -3,21 +3,14 @@ import { json } from '@sveltejs/kit';
 import * as yup from 'yup';
 import { trimmed } from '$core/commands/define';
 import { app } from '$lib/server/app';
-import { bodyOf } from '$lib/server/bodies';
-import { notJson, refused } from '$lib/server/respond';
+import { bodyFit } from '$lib/server/bodies';
+import { refused } from '$lib/server/respond';
 import type { RequestHandler } from './$types';
 
 const schema = yup.object({ name: trimmed(120).min(1, 'The copy needs a name.').required('The copy needs a name.') });
 
 export const POST: RequestHandler = async ({ params, request }) => {
-  const body = await bodyOf(request);
-  if (!body) return notJson();
-  try {
-    const { name } = schema.validateSync(body);
-    const made = await (await app()).shelf.duplicate(params.id, name);
-    return made.ok ? json({ id: made.value }, { status: 201 }) : refused(made.error);
-  } catch (error) {
-    if (error instanceof yup.ValidationError) return refused({ code: 'bad-arguments', message: error.message });
-    throw error;
-  }
+  const { name } = await bodyFit(request, schema);
+  const made = await (await app()).shelf.duplicate(params.id, name);
+  return made.ok ? json({ id: made.value }, { status: 201 }) : refused(made.error);
 };
