@@ -3,7 +3,7 @@
 // groups, and a hand on one of a hundred linked faders and on a VCA; beside a session of 24 channels × 2.
 import { serve } from '../scripts/serve.mjs';
 
-const { url, browser, post, end } = await serve(4980);
+const { url, browser, post, end } = await serve();
 /** A recording that the store has: others would be refused. */
 const media = (await (await fetch(`${url}/api/sessions/ferry-shed`)).json()).document.media.find(({ channels }) => channels === 1);
 async function desk(channels, returns) {

@@ -9,7 +9,7 @@ const option = (name, otherwise) => {
 };
 const TRACKS = option('tracks', 64);
 const SECONDS = option('seconds', 60);
-const { url, browser, post, end } = await serve(4985);
+const { url, browser, post, end } = await serve();
 
 /** The demo's recordings again and again, each track with equaliser and compressor, sends into two reverbs. */
 async function desk(count) {

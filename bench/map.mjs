@@ -2,7 +2,7 @@
 // the new layout, frames a second while panning and zooming; beside a session of 30.
 import { serve } from '../scripts/serve.mjs';
 
-const { url, browser, post, end } = await serve(4990);
+const { url, browser, post, end } = await serve();
 /** A recording that the store has: others would be refused. */
 const media = (await (await fetch(`${url}/api/sessions/ferry-shed`)).json()).document.media.find(({ channels }) => channels === 1);
 

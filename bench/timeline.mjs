@@ -2,7 +2,7 @@
 // pictures, frames a second while scrolling, panning and zooming from the whole hour to single samples; a drag of a clip; beside 24 rows.
 import { serve } from '../scripts/serve.mjs';
 
-const { url, browser, post, end } = await serve(4970);
+const { url, browser, post, end } = await serve();
 /** A recording that the store has: others would be refused. */
 const media = (await (await fetch(`${url}/api/sessions/ferry-shed`)).json()).document.media.find(({ channels }) => channels === 1);
 const HOUR = 3600 * 48000;

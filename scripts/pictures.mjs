@@ -1,7 +1,7 @@
 // Makes docs/screenshots anew from the demo: a server of its own on a fresh data directory, Debian's Chromium, 1280 × 800.
 import { serve } from './serve.mjs';
 
-const { url, browser, end } = await serve(4790);
+const { url, browser, end } = await serve();
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
   const shot = (name) => page.screenshot({ path: `docs/screenshots/${name}.png` });

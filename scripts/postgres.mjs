@@ -1,32 +1,52 @@
-// A PostgreSQL server for the tests, from Debian's package, in a folder of its own; gone when they are done.
-import { execFileSync } from 'node:child_process';
-import { chmodSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+// A PostgreSQL server for the tests, from Debian's package, in a folder of its own; gone when they are done, however they end.
+import { execFileSync, spawn } from 'node:child_process';
+import { chmodSync, mkdtempSync, openSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { freePort, TIED } from './started.mjs';
 
 const HOME = '/usr/lib/postgresql';
 
 /** Makes and starts one; it can be stopped, as by a crash, and started again. */
-export function startPostgres(port) {
-  const version = readdirSync(HOME).sort().at(-1);
+export async function startPostgres() {
+  const port = await freePort();
   const folder = mkdtempSync(path.join(tmpdir(), 'isotaxis-postgres-'));
-  // PostgreSQL refuses to run as root; the package made a user for it.
-  const root = process.getuid() === 0;
-  const run = (program, ...args) => {
-    const command = [path.join(HOME, version, 'bin', program), ...args];
-    execFileSync(root ? 'runuser' : command[0], root ? ['-u', 'postgres', '--', ...command] : command.slice(1), {
-      stdio: ['ignore', 'ignore', 'inherit'],
-      cwd: folder
-    });
-  };
   chmodSync(folder, 0o777);
-  const data = path.join(folder, 'data');
-  const log = path.join(folder, 'log');
-  const options = `-c listen_addresses=127.0.0.1 -c unix_socket_directories=${folder} -c fsync=off -p ${port}`;
-  const start = () => run('pg_ctl', '-D', data, '-w', '-l', log, '-o', options, 'start');
-  const stop = () => run('pg_ctl', '-D', data, '-m', 'immediate', '-w', 'stop');
-  run('initdb', '-D', data, '-U', 'isotaxis', '-A', 'trust', '-E', 'UTF8', '--locale=C.UTF-8', '--no-sync');
-  start();
+  const [data, log] = ['data', 'log'].map((name) => path.join(folder, name));
+  const version = readdirSync(HOME).sort().at(-1);
+  // PostgreSQL refuses to run as root; the package made a user for it.
+  const user = process.getuid() === 0 ? ['--reuid', 'postgres', '--regid', 'postgres', '--init-groups'] : [];
+  const asked = (program, ...args) => [...TIED.slice(1, -1), ...user, '--', path.join(HOME, version, 'bin', program), ...args];
+  const answers = () => {
+    try {
+      execFileSync(path.join(HOME, version, 'bin', 'pg_isready'), ['-q', '-h', '127.0.0.1', '-p', String(port)]);
+      return true;
+    } catch (error) {
+      if (error.status === undefined) throw error;
+      return false;
+    }
+  };
+  let server = null;
+  const start = async () => {
+    const options = ['listen_addresses=127.0.0.1', `unix_socket_directories=${folder}`, 'fsync=off', `port=${port}`];
+    const said = openSync(log, 'a');
+    server = spawn(TIED[0], asked('postgres', '-D', data, ...options.flatMap((each) => ['-c', each])), { stdio: ['ignore', said, said] });
+    while (!answers()) {
+      if (server.exitCode !== null) throw new Error(`PostgreSQL does not start: ${readFileSync(log, 'utf8').slice(-2000)}`);
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+  };
+  const stop = async () => {
+    if (!server || server.exitCode !== null || server.signalCode !== null) return;
+    const gone = new Promise((resolve) => server.once('exit', resolve));
+    server.kill('SIGQUIT');
+    await gone;
+  };
+  execFileSync(TIED[0], asked('initdb', '-D', data, '-U', 'isotaxis', '-A', 'trust', '-E', 'UTF8', '--locale=C.UTF-8', '--no-sync'), {
+    stdio: ['ignore', 'ignore', 'inherit'],
+    cwd: folder
+  });
+  await start();
   return {
     url: `postgres://isotaxis@127.0.0.1:${port}/postgres`,
     start,
@@ -36,11 +56,11 @@ export function startPostgres(port) {
 }
 
 export async function withPostgres(work) {
-  const server = startPostgres(5499);
+  const server = await startPostgres();
   try {
     await work(server.url);
   } finally {
-    server.stop();
+    await server.stop();
     server.remove();
   }
 }

@@ -1,15 +1,16 @@
 // For benches and pictures: a server on a data directory of its own, requests to it, and Debian's Chromium.
-import { spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { chromium } from '@playwright/test';
+import { freePort, started } from './started.mjs';
 
-/** Starts both on a port; `end` stops them and removes the directory. */
-export async function serve(port) {
+/** Starts both; `end` stops them and removes the directory. */
+export async function serve() {
+  const port = await freePort();
   const url = `http://127.0.0.1:${port}`;
   const directory = mkdtempSync(path.join(tmpdir(), 'isotaxis-bench-'));
-  const server = spawn('node', ['server.mjs'], {
+  const server = started('node', ['server.mjs'], {
     env: { ...process.env, ISOTAXIS_DATA: directory, PORT: String(port), LOG_LEVEL: 'silent' },
     stdio: ['ignore', 'pipe', 'inherit']
   });

@@ -1,9 +1,17 @@
 // The whole suite, one part after another; the last line counts what passed and failed.
 import { spawn, spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
 import { withPostgres } from './postgres.mjs';
 
 mkdirSync('test-results', { recursive: true });
+// Folders of runs that were killed. What they had started ended with them.
+const DAY = 24 * 3600 * 1000;
+for (const name of readdirSync(tmpdir()).filter((each) => each.startsWith('isotaxis-'))) {
+  const folder = path.join(tmpdir(), name);
+  if (statSync(folder).mtimeMs < Date.now() - DAY) rmSync(folder, { recursive: true, force: true });
+}
 let passed = 0;
 let failed = 0;
 

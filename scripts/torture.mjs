@@ -1,14 +1,15 @@
 // npm run torture [-- --rounds N]: kills the server with SIGKILL at random moments of uploads, commands and prints, and looks
 // after each restart whether all that was acknowledged is there and nothing half is listed; then a full disk (a small tmpfs,
 // where it may be mounted), and a lock left behind. Loopback only; ends by itself.
-import { spawn, execFileSync } from 'node:child_process';
+import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, readlinkSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { freePort, started } from './started.mjs';
 
 const rounds = Number(process.argv[process.argv.indexOf('--rounds') + 1]) || 50;
-const PORT = 4990;
+const PORT = await freePort();
 const url = `http://127.0.0.1:${PORT}`;
 let seed = 20261123;
 const next = (below) => (seed = (Math.imul(seed, 48271) >>> 0) % 2147483647) % below;
@@ -20,7 +21,7 @@ const fail = (message) => {
 let child = null;
 async function start(directory) {
   const began = Date.now();
-  child = spawn('node', ['server.mjs'], {
+  child = started('node', ['server.mjs'], {
     env: { ...process.env, ISOTAXIS_DATA: directory, PORT: String(PORT), LOG_LEVEL: 'silent' },
     stdio: ['ignore', 'pipe', 'pipe']
   });
@@ -188,7 +189,7 @@ async function staleLock(directory) {
   const space = `${readFileSync('/proc/sys/kernel/random/boot_id', 'utf8').trim()} ${readlinkSync('/proc/self/ns/pid')}`;
   writeFileSync(path.join(directory, 'owner.json'), JSON.stringify({ pid: process.pid, started: '1', space }));
   await start(directory);
-  const second = spawn('node', ['server.mjs'], {
+  const second = started('node', ['server.mjs'], {
     env: { ...process.env, ISOTAXIS_DATA: directory, PORT: String(PORT + 1), LOG_LEVEL: 'silent' },
     stdio: ['ignore', 'ignore', 'pipe']
   });

@@ -1,11 +1,12 @@
 // The server over HTTP, asked in ways that no page of ours would: readers who leave early, other sites, paths that lead elsewhere,
 // too much at once, half of something; other processes on the same data. It goes on for everybody else.
-import { spawn, spawnSync } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { connect } from 'node:net';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { expect, test } from '@playwright/test';
+import { freePort, started } from '../../scripts/started.mjs';
 import { zip } from './zip';
 import { demoDirectory, startServer, type TestServer } from './server';
 
@@ -115,7 +116,7 @@ test('a pattern that repeats without end is answered like any other', async () =
 /** Starts another server on a data directory and gives what it says until it ends, or listens. */
 const startBeside = (directory: string, before: string[] = [], env: Record<string, string> = {}) => {
   const [program, ...args] = [...before, 'node', 'server.mjs'];
-  const child = spawn(program, args, {
+  const child = started(program, args, {
     env: { ...process.env, ISOTAXIS_DATA: directory, PORT: '0', LOG_LEVEL: 'silent', ...env },
     detached: true
   });
@@ -160,9 +161,10 @@ test('IPv6 names, a damaged database and a data directory that goes are told in 
     for (const file of readdirSync(path.join(base, folder))) truncateSync(path.join(base, folder, file), 3);
   const damaged = startBeside(broken);
   expect(await damaged.ended).toMatch(/database in .*database cannot be opened: it is damaged/);
-  const loop = startBeside(fresh, [], { HOST: '::1', PORT: '7099' });
-  expect(await loop.ended).toContain('Isotaxis is at http://[::1]:7099');
-  expect((await fetch('http://[::1]:7099/api/sessions')).status).toBe(200);
+  const port = String(await freePort());
+  const loop = startBeside(fresh, [], { HOST: '::1', PORT: port });
+  expect(await loop.ended).toContain(`Isotaxis is at http://[::1]:${port}`);
+  expect((await fetch(`http://[::1]:${port}/api/sessions`)).status).toBe(200);
   const gone = new Promise((resolve) => loop.child.once('exit', resolve));
   rmSync(fresh, { recursive: true, force: true });
   expect(await gone).toBe(1);

@@ -1,9 +1,10 @@
 // A server for the tests: the built one, on a data directory of its own, that can be killed and started again.
-import { spawn, type ChildProcess } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { cpSync, existsSync, mkdtempSync, readdirSync, readFileSync, renameSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { freePort, started } from '../../scripts/started.mjs';
 
 export type TestServer = {
   readonly url: string;
@@ -12,9 +13,6 @@ export type TestServer = {
   readonly start: () => Promise<void>;
   readonly remove: () => Promise<void>;
 };
-
-/** Out of the way of the ports that browsers refuse. */
-let nextPort = 7100 + (process.pid % 1500);
 
 const listening = (child: ChildProcess) =>
   new Promise<void>((resolve, reject) => {
@@ -28,9 +26,10 @@ async function seeded(): Promise<string> {
   const home = path.join(tmpdir(), `isotaxis-seeded-${build}`);
   if (existsSync(home)) return home;
   const made = mkdtempSync(path.join(tmpdir(), 'isotaxis-seeding-'));
+  const port = String(await freePort());
   const begin = () =>
-    spawn('node', ['server.mjs'], {
-      env: { ...process.env, ISOTAXIS_DATA: made, PORT: String(nextPort++), LOG_LEVEL: 'error' },
+    started('node', ['server.mjs'], {
+      env: { ...process.env, ISOTAXIS_DATA: made, PORT: port, LOG_LEVEL: 'error' },
       stdio: ['ignore', 'pipe', 'inherit']
     });
   // The first start is killed in the middle of making the demo, the second makes up for it: every test stands on that.
@@ -58,11 +57,11 @@ export async function demoDirectory(): Promise<string> {
 
 export async function startServer(): Promise<TestServer> {
   const directory = await demoDirectory();
-  const port = nextPort++;
+  const port = await freePort();
   const url = `http://127.0.0.1:${port}`;
   let child: ChildProcess | null = null;
   const start = async () => {
-    child = spawn('node', ['server.mjs'], {
+    child = started('node', ['server.mjs'], {
       env: { ...process.env, ISOTAXIS_DATA: directory, PORT: String(port), LOG_LEVEL: 'error' },
       stdio: ['ignore', 'pipe', 'inherit']
     });

@@ -6,21 +6,34 @@ import type { Database, Query, Row } from './database';
 
 /** The advisory lock's number: "isotaxis" on a telephone keypad. */
 const LOCK = 47682947;
+const UNKNOWN_SETTING = '42704';
 const RETRY_MS = 500;
 const PATIENCE_MS = 5000;
 
 const AWAY = 'The database at DATABASE_URL does not answer. Nothing was changed; it is asked again and again.';
 const TAKEN = 'Another Isotaxis has taken the database at DATABASE_URL meanwhile. Stop one of them.';
 
+/** What the server's own settings end: a statement or a transaction that takes long, waits for another, or wants to write where it may not. */
+const ENDED: Readonly<Record<string, string>> = {
+  ...Object.fromEntries(
+    ['57014', '55P03', '25P03', '25P04', '40001', '40P01'].map((code) => [
+      code,
+      'The database at DATABASE_URL broke this off: it took too long, or waited for something else. Nothing was changed. Try again.'
+    ])
+  ),
+  '25006': 'The database at DATABASE_URL takes nothing in: it only reads now. Nothing was changed. Let it write, and try again.'
+};
+
 /** What a connection says when it breaks, or when the server stops, starts or is full (classes 08, 53 and 57 of SQLSTATE, and Node's own). */
-const isAway = (error: unknown): boolean => {
+const awayWords = (error: unknown): string | null => {
   const { code = '', message = '' } = error as { code?: string; message?: string };
-  return (
+  if (Object.hasOwn(ENDED, code)) return ENDED[code];
+  const away =
     /^(08|57P)/.test(code) ||
     code === '53300' ||
     /^E(CONN|PIPE|HOST|NET|TIMEDOUT)/.test(code) ||
-    /connection terminated|connection ended|not queryable|timeout exceeded when trying to connect/i.test(message)
-  );
+    /connection terminated|connection ended|not queryable|timeout exceeded when trying to connect/i.test(message);
+  return away ? AWAY : null;
 };
 
 export async function openServer(url: string): Promise<Database> {
@@ -44,6 +57,10 @@ export async function openServer(url: string): Promise<Database> {
     client.on('error', () => owner === client && lose());
     client.on('end', () => owner === client && lose());
     await client.connect();
+    // It holds the lock and rests: it is not to be ended for that. Servers before 14 end nobody, and do not know the word.
+    await client.query('set idle_session_timeout = 0').catch((error: { code?: string }) => {
+      if (error.code !== UNKNOWN_SETTING) throw error;
+    });
     const [{ taken }] = (await client.query<{ taken: boolean }>('select pg_try_advisory_lock($1) as taken', [LOCK])).rows;
     if (!taken) {
       await client.end();
@@ -80,7 +97,8 @@ export async function openServer(url: string): Promise<Database> {
     try {
       return await work();
     } catch (error) {
-      throw isAway(error) ? new DatabaseAway(AWAY, { cause: error }) : error;
+      const away = awayWords(error);
+      throw away === null ? error : new DatabaseAway(away, { cause: error });
     }
   };
   const on =
