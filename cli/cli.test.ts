@@ -3,12 +3,13 @@ import { execFileSync, spawnSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { afterAll, beforeAll, expect, it } from 'vitest';
+import { afterAll, beforeAll, expect, it, vi } from 'vitest';
 import { openDatabase } from '$lib/server/db/database';
 import { migrate } from '$lib/server/db/migrate';
 import { lockDirectory } from '$lib/server/lock';
 import { openMediaStore } from '$lib/server/media';
 import { createSessions } from '$lib/server/sessions';
+import { main } from './main';
 
 let folder = '';
 const isotaxis = (...args: string[]) => {
@@ -71,6 +72,55 @@ it('makes a package, says what it holds, and prints it twice the same', () => {
   ).toBe(String(prints[0].frames));
 }, 60_000);
 
+it('has for each command the options that its help gives, and no others', async () => {
+  const { stdout } = isotaxis('--help');
+  const helped = [...stdout.matchAll(/^ {2}isotaxis (\w+)((?:.*\n)(?: {6}\[.*\n)*)/gm)].map(([, name, text]) => ({
+    name,
+    own: new Set([...text.matchAll(/--(\w+)/g)].map(([, option]) => option))
+  }));
+  expect(helped.map(({ name }) => name)).toEqual(['import', 'info', 'sort', 'apply', 'trace', 'print', 'backup', 'restore']);
+  const all = new Set(helped.flatMap(({ own }) => [...own]));
+  const values: Record<string, string> = { format: 'wav24', tiers: '2', rate: '48000', at: '5', tail: 'none' };
+  const taking = /--(out|rate|name|format|versions|channels|range|tail|rules|tiers|to|at) [A-Za-z1]/g;
+  const takers = new Set([...stdout.matchAll(taking)].map(([, option]) => option));
+  const dir = path.join(folder, 'options');
+  const asked = helped.flatMap(({ name, own }) => [...all].map((option) => ({ name, option, own: own.has(option) })));
+  const written = vi.spyOn(process.stderr, 'write').mockReturnValue(true);
+  const wrong: string[] = [];
+  for (const { name, option, own } of asked) {
+    if (own && (name === 'backup' || name === 'restore')) continue;
+    // What it is given is not there: an option that is its own gets as far as that.
+    const given = [path.join(dir, 'gone'), ...(['apply', 'trace'].includes(name) ? ['gone'] : [])];
+    const out = option !== 'out' && helped.find((each) => each.name === name)!.own.has('out') ? ['--out', path.join(dir, 'o')] : [];
+    const args = [name, ...given, `--${option}`, ...(takers.has(option) ? [values[option] ?? 'x'] : []), ...out];
+    if ((await main(args, '')) !== (own ? 1 : 2)) wrong.push(args.join(' '));
+  }
+  written.mockRestore();
+  expect(wrong).toEqual([]);
+});
+
+it('takes a name as it is written before one in another case, and ids', () => {
+  const zip = path.join(folder, 'named.zip');
+  isotaxis('import', path.join(folder, 'in'), '--out', zip, '--rate', '48000', '--convert');
+  const commands = path.join(folder, 'named.json');
+  const buses = ['Vox', 'VOX', 'x, y'].map((name, i) => ({ do: 'buses.add', id: `bus${i}`, name, members: [] }));
+  const versions = ['Radio', 'radio', 'Other'].map((name, i) => ({ do: 'versions.add', id: `v${i}`, name }));
+  writeFileSync(commands, JSON.stringify([...buses, ...versions]));
+  const named = path.join(folder, 'named2.zip');
+  expect(isotaxis('apply', zip, commands, '--out', named)).toMatchObject({ status: 0, stderr: '' });
+  const printed = (...args: string[]) => {
+    const out = path.join(folder, `named-${args.join('-').replace(/\W+/g, '_')}`);
+    const { stdout, stderr } = isotaxis('print', named, '--out', out, '--tail', 'none', '--json', ...args);
+    return stdout ? (JSON.parse(stdout) as { files: { of: string }[] }).files.map(({ of }) => of) : [stderr];
+  };
+  expect(printed('--channels', 'VOX', '--versions', 'radio,v2').sort()).toEqual(['Other', 'VOX', 'radio']);
+  expect(printed('--channels', 'vox,bus2')).toEqual(['Vox', 'VOX', 'x, y']);
+  expect(printed('--channels', 'X, Y')).toEqual(['x, y']);
+  expect(printed('--versions', 'v9')[0]).toContain('no version called “v9”');
+  expect(isotaxis('trace', named, 'VOX').status).toBe(0);
+  expect(isotaxis('trace', named, 'vox').stderr).toContain('Give the id of one: bus0, bus1');
+});
+
 it('says in words and in its exit status what is wrong, and leaves nothing half', () => {
   expect(isotaxis('frobnicate')).toMatchObject({ status: 2, stderr: expect.stringContaining('no command “frobnicate”') as string });
   expect(isotaxis('print', 'x.zip', '--out', folder, '--format', 'mp3').status).toBe(2);
@@ -111,7 +161,7 @@ it('applies commands to a package, all or nothing, links and VCAs included', () 
   const wrong = [grouped[0], { do: 'vcas.members', id: 'v', add: ['v'] }, grouped[3]];
   for (const [commands, words] of [
     [wrong, 'Command 2 of 3, vcas.members: A VCA cannot hold itself: ALL → ALL. Leave ALL out. Nothing was written.'],
-    [[grouped[0], null], 'Command 2 of 2: There is no command “undefined”. Nothing was written.'],
+    [[grouped[0], null], 'Command 2 of 2: A command says what it does as text, in “do”. Nothing was written.'],
     ['[{]', 'is not JSON'],
     [{ do: 'faders.set' }, 'holds no list of commands']
   ] as const)

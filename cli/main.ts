@@ -35,6 +35,7 @@ const HELP = `isotaxis: organise and print multitrack sessions
       brings it back into ISOTAXIS_DATA; sessions that are there and are otherwise in the backup, or not in it, go into the bin.
       Both need the directory for themselves: stop Isotaxis first
 
+  A name means what is called exactly so; else an id; else what is called so in another case.
   --json writes one JSON object to standard output. Messages go to standard error.
   Exit status: 0 done, 1 it could not be done, 2 the command was not understood.
 `;
@@ -57,99 +58,131 @@ export async function main(args: readonly string[], kernel: string): Promise<num
   }
 }
 
-async function run(args: readonly string[], kernel: string): Promise<number> {
-  const { values, positionals } = parseArgs({
-    args: [...args],
-    allowPositionals: true,
-    options: {
-      out: { type: 'string' },
-      rate: { type: 'string' },
-      name: { type: 'string' },
-      format: { type: 'string' },
-      ...{ mix: { type: 'boolean' }, stems: { type: 'boolean' }, input: { type: 'boolean' }, raw: { type: 'boolean' } },
-      ...{ versions: { type: 'string' }, channels: { type: 'string' }, range: { type: 'string' }, tail: { type: 'string' } },
-      rules: { type: 'string' },
-      tiers: { type: 'string' },
-      ...{ to: { type: 'string' }, at: { type: 'string' } },
-      convert: { type: 'boolean' },
-      keep: { type: 'boolean' },
-      json: { type: 'boolean' },
-      help: { type: 'boolean', short: 'h' }
+const TEXT = { type: 'string' } as const;
+const SWITCH = { type: 'boolean' } as const;
+const OPTIONS = {
+  ...{ out: TEXT, rate: TEXT, name: TEXT, format: TEXT, versions: TEXT, channels: TEXT, range: TEXT, tail: TEXT },
+  ...{ rules: TEXT, tiers: TEXT, to: TEXT, at: TEXT },
+  ...{ mix: SWITCH, stems: SWITCH, input: SWITCH, raw: SWITCH, convert: SWITCH, keep: SWITCH, json: SWITCH },
+  help: { type: 'boolean', short: 'h' }
+} as const;
+type Option = Exclude<keyof typeof OPTIONS, 'help' | 'json'>;
+type Values = ReturnType<typeof parseArgs<{ options: typeof OPTIONS }>>['values'];
+type Said = { readonly result: object; readonly text: string };
+
+/** A command: what it needs, in order; which options are its own besides --json; how it is done. The answer is its exit status. */
+type Command = {
+  readonly needs: readonly string[];
+  readonly options: readonly Option[];
+  readonly run: (needed: readonly string[], values: Values, say: (said: Said) => void, kernel: string) => Promise<number>;
+};
+
+const out = ({ out: given }: Values): string => {
+  if (!given) throw new UsageError('--out is missing.');
+  return given;
+};
+
+const COMMANDS: Readonly<Record<string, Command>> = {
+  import: {
+    needs: ['the folder'],
+    options: ['out', 'rate', 'convert', 'keep', 'name'],
+    run: async ([folder], values, say) => {
+      const rate = values.rate === undefined ? null : Number(values.rate);
+      if (rate !== null && !(Number.isInteger(rate) && rate >= 1000)) throw new UsageError('--rate takes a number of Hz.');
+      const { convert = false, keep = false, name = null } = values;
+      const said = await importFolder(folder, out(values), { rate, convert, keep, name });
+      say(said);
+      return said.result.refused.length ? 1 : 0;
     }
-  });
-  const [command, subject, ...others] = positionals;
-  // Two of them take something besides the package.
-  const two = command === 'trace' || command === 'apply';
-  const [second] = two ? others : [];
-  const rest = two ? others.slice(1) : others;
-  if (values.help || command === 'help' || args.length === 0) {
+  },
+  info: {
+    needs: ['the package'],
+    options: [],
+    run: async ([file], _, say) => {
+      say(await info(file));
+      return 0;
+    }
+  },
+  sort: {
+    needs: ['the package'],
+    options: ['out', 'rules', 'tiers'],
+    run: async ([file], values, say) => {
+      const { rules = null, tiers = null } = values;
+      if (tiers !== null && !/^[123]$/.test(tiers)) throw new UsageError('--tiers is 1, 2 or 3.');
+      say(await sort(file, out(values), rules, tiers === null ? null : Number(tiers)));
+      return 0;
+    }
+  },
+  apply: {
+    needs: ['the package', 'the list of commands'],
+    options: ['out'],
+    run: async ([file, list], values, say) => {
+      say(await apply(file, list, out(values)));
+      return 0;
+    }
+  },
+  trace: {
+    needs: ['the package', 'the channel'],
+    options: ['to', 'at'],
+    run: async ([file, channel], { to = null, at = null }, say) => {
+      if (at !== null && !/^\d{1,12}$/.test(at)) throw new UsageError('--at takes a place in frames.');
+      say(await traceChannel(file, channel, to, at === null ? null : Number(at)));
+      return 0;
+    }
+  },
+  print: {
+    needs: ['the package'],
+    options: ['out', 'mix', 'stems', 'input', 'raw', 'versions', 'channels', 'format', 'range', 'tail'],
+    run: async ([file], values, say, kernel) => {
+      const { format = 'wav24', tail = null } = values;
+      if (!(FORMATS as readonly string[]).includes(format)) throw new UsageError(`--format is one of ${FORMATS.join(', ')}.`);
+      if (tail !== null && !/^(decay|none|\d+(\.\d+)?)$/.test(tail)) throw new UsageError('--tail is a number of seconds, decay or none.');
+      const { mix = false, stems = false, input = false, raw = false, json = false } = values;
+      const { versions = null, channels = null, range = null } = values;
+      const choice = { mix, stems, input, raw, versions, channels, format: format as Format, range, tail, json };
+      const said = await print(file, out(values), choice, kernel);
+      say(said);
+      return said.held ? 0 : 1;
+    }
+  },
+  // The database is loaded for these two alone.
+  backup: {
+    needs: ['the file'],
+    options: [],
+    run: async ([file], _, say) => {
+      say(await (await import('./backup')).backup(file));
+      return 0;
+    }
+  },
+  restore: {
+    needs: ['the file'],
+    options: [],
+    run: async ([file], _, say) => {
+      say(await (await import('./backup')).restore(file));
+      return 0;
+    }
+  }
+};
+
+async function run(args: readonly string[], kernel: string): Promise<number> {
+  const { values, positionals } = parseArgs({ args: [...args], allowPositionals: true, options: OPTIONS });
+  const [name, ...given] = positionals;
+  if (values.help || name === 'help' || args.length === 0) {
     process.stdout.write(HELP);
     return 0;
   }
-  const needed = (value: string | undefined, what: string): string => {
-    if (!value) throw new UsageError(`${what} is missing.`);
-    return value;
-  };
-  if (!command) throw new UsageError('a command is missing.');
-  if (rest.length) throw new UsageError(`“${rest[0]}” is one argument too many.`);
-  const say = (result: object, text: string) => process.stdout.write(values.json ? `${JSON.stringify(result)}\n` : text);
-  if (command === 'import') {
-    const rate = values.rate === undefined ? null : Number(values.rate);
-    if (rate !== null && !(Number.isInteger(rate) && rate >= 1000)) throw new UsageError('--rate takes a number of Hz.');
-    const { result, text } = await importFolder(needed(subject, 'the folder'), needed(values.out, '--out'), {
-      rate,
-      convert: values.convert ?? false,
-      keep: values.keep ?? false,
-      name: values.name ?? null
-    });
-    say(result, text);
-    return result.refused.length ? 1 : 0;
-  }
-  if (command === 'info') {
-    const { result, text } = await info(needed(subject, 'the package'));
-    say(result, text);
-    return 0;
-  }
-  if (command === 'sort') {
-    if (values.tiers !== undefined && !/^[123]$/.test(values.tiers)) throw new UsageError('--tiers is 1, 2 or 3.');
-    const tiers = values.tiers === undefined ? null : Number(values.tiers);
-    const { result, text } = await sort(needed(subject, 'the package'), needed(values.out, '--out'), values.rules ?? null, tiers);
-    say(result, text);
-    return 0;
-  }
-  if (command === 'apply') {
-    const { result, text } = await apply(
-      needed(subject, 'the package'),
-      needed(second, 'the list of commands'),
-      needed(values.out, '--out')
-    );
-    say(result, text);
-    return 0;
-  }
-  if (command === 'trace') {
-    if (values.at !== undefined && !/^\d{1,12}$/.test(values.at)) throw new UsageError('--at takes a place in frames.');
-    const at = values.at === undefined ? null : Number(values.at);
-    const { result, text } = await traceChannel(needed(subject, 'the package'), needed(second, 'the channel'), values.to ?? null, at);
-    say(result, text);
-    return 0;
-  }
-  if (command === 'print') {
-    const format = values.format ?? 'wav24';
-    if (!(FORMATS as readonly string[]).includes(format)) throw new UsageError(`--format is one of ${FORMATS.join(', ')}.`);
-    const { tail = null } = values;
-    if (tail !== null && !/^(decay|none|\d+(\.\d+)?)$/.test(tail)) throw new UsageError('--tail is a number of seconds, decay or none.');
-    const { mix = false, stems = false, input = false, raw = false, versions = null, channels = null, range = null, json = false } = values;
-    const choice = { mix, stems, input, raw, versions, channels, format: format as Format, range, tail, json };
-    const { result, text, held } = await print(needed(subject, 'the package'), needed(values.out, '--out'), choice, kernel);
-    say(result, text);
-    return held ? 0 : 1;
-  }
-  if (command === 'backup' || command === 'restore') {
-    // The database is loaded for these two alone.
-    const { backup, restore } = await import('./backup');
-    const { result, text } = await (command === 'backup' ? backup : restore)(needed(subject, 'the file'));
-    say(result, text);
-    return 0;
-  }
-  throw new UsageError(`there is no command “${command}”.`);
+  if (!name) throw new UsageError('a command is missing.');
+  if (!Object.hasOwn(COMMANDS, name)) throw new UsageError(`there is no command “${name}”.`);
+  const command = COMMANDS[name];
+  const strange = Object.keys(values).find((each) => each !== 'json' && !command.options.includes(each as Option));
+  if (strange) throw new UsageError(`“isotaxis ${name}” has no option --${strange}.`);
+  const missing = command.needs.find((_, i) => !given[i]);
+  if (missing) throw new UsageError(`${missing} is missing.`);
+  if (given.length > command.needs.length) throw new UsageError(`“${given[command.needs.length]}” is one argument too many.`);
+  return command.run(
+    given,
+    values,
+    ({ result, text }) => void process.stdout.write(values.json ? `${JSON.stringify(result)}\n` : text),
+    kernel
+  );
 }

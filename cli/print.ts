@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { kindOf, readOrder, type FileOrder, type Format, type Range, type Tail } from '$core/prints/order';
 import { withRanges } from '$core/prints/ranges';
+import { called } from '$core/session/called';
 import type { Session } from '$core/session/entities';
 import { headerOf } from '$files/intake';
 import { openPackage } from '$files/package';
@@ -77,10 +78,14 @@ export async function print(
   }
 }
 
-/** Names separated by commas; a name that has a comma itself is found whole. */
-function named(text: string, known: readonly string[]): string[] {
-  const same = (a: string) => known.find((each) => each.toLowerCase() === a.trim().toLowerCase());
-  return same(text) ? [text] : text.split(',').filter((part) => part.trim() !== '');
+/** What names separated by commas mean; a name that has a comma itself is found whole. */
+function chosen<T extends { readonly id: string; readonly name: string }>(rows: ReadonlyMap<string, T>, text: string, what: string): T[] {
+  const names = called(rows.values(), text).length ? [text] : text.split(',').filter((part) => part.trim() !== '');
+  return names.flatMap((name) => {
+    const found = called(rows.values(), name);
+    if (found.length === 0) throw new Failure(`There is no ${what} called “${name.trim()}”.`);
+    return found;
+  });
 }
 
 function filesAsked(session: Session, { mix, stems, input, raw, versions, channels }: PrintChoice): FileOrder[] {
@@ -89,31 +94,13 @@ function filesAsked(session: Session, { mix, stems, input, raw, versions, channe
   if (input) files.push({ kind: 'input' });
   if (mix) files.push({ kind: 'mix' });
   if (versions === 'all') files.push({ kind: 'version' });
-  else if (versions !== null)
-    for (const name of named(
-      versions,
-      [...session.version.values()].map((version) => version.name)
-    )) {
-      const found = [...session.version.values()].find((version) => version.name.toLowerCase() === name.trim().toLowerCase());
-      if (!found) throw new Failure(`There is no version called “${name.trim()}”.`);
-      files.push({ kind: 'version', id: found.id });
-    }
+  else if (versions !== null) for (const { id } of chosen(session.version, versions, 'version')) files.push({ kind: 'version', id });
   if (raw) files.push({ kind: 'raw' });
-  if (channels !== null)
-    for (const name of named(
-      channels,
-      [...session.channel.values()].map((channel) => channel.name)
-    )) {
-      const same = (text: string) => text.toLowerCase() === name.trim().toLowerCase();
-      const found = [...session.channel.values()].filter((channel) => same(channel.name));
-      const chosen = found.length ? found : [...session.channel.values()].filter(({ id }) => same(id));
-      if (chosen.length === 0) throw new Failure(`There is no channel called “${name.trim()}”.`);
-      for (const channel of chosen) {
-        const kind = kindOf(channel);
-        if (!kind) throw new Failure(`${channel.name} makes no sound that could be printed.`);
-        files.push({ kind, id: channel.id });
-      }
-    }
+  for (const channel of channels === null ? [] : chosen(session.channel, channels, 'channel')) {
+    const kind = kindOf(channel);
+    if (!kind) throw new Failure(`${channel.name} makes no sound that could be printed.`);
+    files.push({ kind, id: channel.id });
+  }
   return files;
 }
 

@@ -1,12 +1,13 @@
 // isotaxis trace: a channel's paths to the output, to a bus, a return or a cue, with the level at every station.
 import { trace, traceText, type Goal } from '$core/routing/trace';
+import { called } from '$core/session/called';
 import type { Channel, Session } from '$core/session/entities';
 import { openPackage } from '$files/package';
 import { Failure, must, tell } from './failure';
 
-/** The channel of this name, whatever its case; an id will do too. */
+/** The channel that a name means; an id will do too. */
 function named(session: Session, name: string): Channel {
-  const found = [...session.channel.values()].filter((row) => row.id === name || row.name.toLowerCase() === name.toLowerCase());
+  const found = called(session.channel.values(), name);
   if (found.length === 1) return found[0];
   if (found.length > 1)
     throw new Failure(`${found.length} channels are called “${name}”. Give the id of one: ${found.map(({ id }) => id).join(', ')}.`);

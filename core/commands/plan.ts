@@ -20,7 +20,8 @@ type Checked = { readonly definition: Definition<string, unknown>; readonly name
 
 /** A command with its arguments checked and completed. */
 function checked(command: Command): Result<Checked> {
-  const called = typeof command === 'object' && command !== null && typeof command.do === 'string' ? command.do : '';
+  const called: unknown = (command as Command | null)?.do;
+  if (typeof called !== 'string') return refuse('unknown-command', 'A command says what it does as text, in “do”.');
   if (!Object.hasOwn(commands, called)) return refuse('unknown-command', `There is no command “${called}”.`);
   const strange = strangeField(command, DEEPEST);
   if (strange) return refuse('bad-arguments', `${command.do}: no command has a field “${strange}”.`);

@@ -1,10 +1,10 @@
 // Ranges of an order that are said by their names in the session.
 import { ok, refuse, type Result } from '../result.ts';
+import { called } from '../session/called.ts';
 import type { Range, Session } from '../session/entities.ts';
 
-/** The session's range of this name, whatever its case; an id will do too. */
-export const rangeNamed = (session: Session, name: string): Range | undefined =>
-  [...session.range.values()].find((range) => range.name.toLowerCase() === name.trim().toLowerCase()) ?? session.range.get(name);
+/** The session's first range that a name means; an id will do too. */
+export const rangeNamed = (session: Session, name: string): Range | undefined => called(session.range.values(), name)[0];
 
 /**
  * An order, as it was given, with the frames of each range that has only a name: `{ ranges: [{ name: 'Chorus' }] }`. What is otherwise
