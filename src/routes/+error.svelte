@@ -5,7 +5,7 @@
 
 <main>
   <h1>{page.status === 404 ? 'This is not here' : 'This did not work'}</h1>
-  <p>{page.error?.message}</p>
+  <p>{page.route.id === null ? 'There is nothing at this address.' : page.error?.message}</p>
   <p><a href="/">All sessions</a></p>
 </main>
 

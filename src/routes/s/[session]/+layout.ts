@@ -1,9 +1,7 @@
-// Loads the session for all its views; the page alone draws it, so nothing is rendered on the server.
+// Loads the session for all its views.
 import { error } from '@sveltejs/kit';
 import type { SessionAnswer } from '$lib/state/session.svelte';
 import type { LayoutLoad } from './$types';
-
-export const ssr = false;
 
 export const load: LayoutLoad = async ({ params, fetch }) => {
   const response = await fetch(`/api/sessions/${params.session}`);

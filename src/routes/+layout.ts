@@ -1,0 +1,2 @@
+// The page alone draws everything, what is not there as well: nothing is rendered on the server.
+export const ssr = false;

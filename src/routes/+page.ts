@@ -1,2 +1,0 @@
-// The front door: all sessions. The page alone draws it.
-export const ssr = false;
