@@ -163,6 +163,17 @@ export default ts.config(
     }
   },
   {
+    files: ['src/lib/{state,ui,views,workers}/**', 'src/routes/**/*.svelte'],
+    ignores: ['**/*.test.ts', 'src/lib/ui/clipboard.ts'],
+    rules: {
+      'no-restricted-properties': [
+        'error',
+        { object: 'crypto', property: 'randomUUID', message: 'Over plain HTTP a page has none: use the package uuid.' },
+        { object: 'navigator', property: 'clipboard', message: 'Over plain HTTP a page has none: use ui/clipboard.' }
+      ]
+    }
+  },
+  {
     files: ['core/**/*.ts'],
     ignores: ['**/*.test.ts'],
     rules: {

@@ -23,6 +23,8 @@ export default defineConfig({
         '--disable-background-networking',
         '--disable-component-update',
         '--disable-sync',
+        // A name that is not this machine's own to the browser: pages of plain HTTP from elsewhere.
+        '--host-resolver-rules=MAP studio.test 127.0.0.1',
         '--autoplay-policy=no-user-gesture-required',
         '--disable-audio-output'
       ]

@@ -172,6 +172,15 @@ test('IPv6 names, a damaged database and a data directory that goes are told in 
   rmSync(broken, { recursive: true });
 });
 
+test('an address that is none of ours is a page of our own', async ({ page }) => {
+  for (const address of ['/nothing', '/s/ferry-shed/nothing', '/a/b/c']) {
+    const answer = await page.goto(`${server.url}${address}`);
+    expect(answer?.status()).toBe(404);
+    await expect(page.getByRole('heading')).toHaveText('This is not here');
+    await expect(page.getByText('There is nothing at this address.')).toBeVisible();
+  }
+});
+
 test('a first start that was killed while the demo was made was made up for by the next', async () => {
   // `server.ts` kills it so, once for all tests.
   const { sessions } = (await (await fetch(`${server.url}/api/sessions`)).json()) as { sessions: { channels: number }[] };
@@ -180,9 +189,10 @@ test('a first start that was killed while the demo was made was made up for by t
 
 test('beyond this machine each login has a cookie of its own, which can be ended', async ({ page }) => {
   const fresh = await demoDirectory();
-  const guarded = startBeside(fresh, [], { HOST: '0.0.0.0', PORT: '7097', ISOTAXIS_PASSPHRASE: 'steel pans at midnight' });
+  const port = String(await freePort());
+  const guarded = startBeside(fresh, [], { HOST: '0.0.0.0', PORT: port, ISOTAXIS_PASSPHRASE: 'steel pans at midnight' });
   await guarded.ended;
-  const url = 'http://127.0.0.1:7097';
+  const url = `http://127.0.0.1:${port}`;
   const enter = async (passphrase: string) => {
     const reply = await fetch(`${url}/enter`, { method: 'POST', body: new URLSearchParams({ passphrase }), redirect: 'manual' });
     return { status: reply.status, cookie: reply.headers.get('set-cookie')?.split(';')[0] ?? '' };
@@ -207,6 +217,52 @@ test('beyond this machine each login has a cookie of its own, which can be ended
   expect(long.status).toBe(413);
   for (let i = 0; i < 5; i++) expect((await enter('no')).status).toBe(403);
   expect((await enter('steel pans at midnight')).status).toBe(303);
+  guarded.end();
+  rmSync(fresh, { recursive: true, force: true });
+});
+
+test('over plain HTTP from elsewhere all works but playback, and why is said', async ({ page }) => {
+  const fresh = await demoDirectory();
+  const port = String(await freePort());
+  const named = { ISOTAXIS_NAMES: 'studio.test', PORT: port };
+  expect(await startBeside(fresh, [], named).ended).toContain('Set ISOTAXIS_PASSPHRASE');
+  const guarded = startBeside(fresh, [], { ...named, ISOTAXIS_PASSPHRASE: 'steel pans at midnight' });
+  await guarded.ended;
+  const faults: string[] = [];
+  page.on('pageerror', (error) => faults.push(String(error)));
+  await page.goto(`http://studio.test:${port}/`);
+  await page.getByLabel('Passphrase').fill('steel pans at midnight');
+  await page.getByRole('button', { name: 'Enter' }).click();
+  await expect(page.locator('[data-session]').first()).toBeVisible();
+  expect(await page.evaluate(() => [isSecureContext, typeof crypto.randomUUID, typeof navigator.locks])).toEqual([
+    false,
+    'undefined',
+    'undefined'
+  ]);
+  for (const view of ['roster', 'map', 'links', 'timeline', 'prints', 'ledger']) {
+    await page.goto(`http://studio.test:${port}/s/ferry-shed-finished/${view}`);
+    await expect(page.getByRole('button', { name: 'No playback…' })).toBeVisible();
+  }
+  const act = () =>
+    page.evaluate(() =>
+      (window as never as { isotaxis: { store: { act: (c: object[]) => void } } }).isotaxis.store.act([
+        { do: 'settings.set', name: 'From the next room' }
+      ])
+    );
+  // What was not sent when the page went is adopted by the next.
+  await page.route('**/commands', (route) => route.abort());
+  await act();
+  await expect(page.locator('.saving')).toContainText('Not saved');
+  await page.unroute('**/commands');
+  page.on('dialog', (dialog) => void dialog.accept());
+  await page.reload();
+  await expect(page.locator('.saving')).toHaveText('Saved');
+  await expect(page.getByRole('button', { name: /^Undo: Rename session/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Play', exact: true }).click();
+  await expect(page.getByText('Nothing is played on this page.')).toBeVisible();
+  await page.getByRole('button', { name: 'No playback…' }).click();
+  await expect(page.getByRole('dialog', { name: 'Nothing is played here' })).toContainText('plain http');
+  expect(faults).toEqual([]);
   guarded.end();
   rmSync(fresh, { recursive: true, force: true });
 });

@@ -33,15 +33,33 @@ export type App = {
 
 export const log = pino({ level: process.env.LOG_LEVEL ?? 'info', base: null });
 
+/** Host names separated by commas. */
+const namesIn = (text = '') =>
+  text
+    .split(',')
+    .map((name) => name.trim())
+    .filter(Boolean);
+
+/** Nobody beyond this machine comes in without a passphrase: neither straight, nor through a proxy that knows a name of it. */
+function refuseOpenDoor(host: string, names: readonly string[], passphrase: string): void {
+  if (passphrase.length >= PASSPHRASE_LEAST) return;
+  const least = `at least ${PASSPHRASE_LEAST} characters`;
+  if (!isLoopback(host))
+    throw new Error(`HOST is ${host}, so others could reach this Isotaxis. Set ISOTAXIS_PASSPHRASE to ${least}, or leave HOST away.`);
+  const name = names.find((each) => !isLoopback(each.toLowerCase()));
+  if (name !== undefined)
+    throw new Error(
+      `ISOTAXIS_NAMES has ${name}, so others could reach this Isotaxis by that name. Set ISOTAXIS_PASSPHRASE to ${least}, or leave ISOTAXIS_NAMES away.`
+    );
+  if (passphrase) throw new Error(`ISOTAXIS_PASSPHRASE is too short. Set ${least}, or leave it away.`);
+}
+
 async function openApp(): Promise<App> {
   const directory = dataDirectory();
   const host = process.env.HOST ?? '127.0.0.1';
   const passphrase = process.env.ISOTAXIS_PASSPHRASE ?? '';
-  if (!isLoopback(host) && passphrase.length < PASSPHRASE_LEAST)
-    throw new Error(
-      `HOST is ${host}, so others could reach this Isotaxis. Set ISOTAXIS_PASSPHRASE to at least ${PASSPHRASE_LEAST} characters, or leave HOST away.`
-    );
-  const names = (process.env.ISOTAXIS_NAMES ?? '').split(',').filter(Boolean);
+  const names = namesIn(process.env.ISOTAXIS_NAMES);
+  refuseOpenDoor(host, names, passphrase);
   const passphrases = new Piscina({ filename: builtFile('threads/passphrase.js'), minThreads: 0, maxThreads: 1, idleTimeout: 5000 });
   const door = await makeDoor(host, passphrase, names, { verify: (asked) => passphrases.run(asked) as Promise<boolean> });
   const unlock = await lockDirectory(directory, (why) => {

@@ -12,6 +12,14 @@ it('lets everyone in on loopback, under its own names only', async () => {
   }
 });
 
+it('asks for a passphrase on loopback too where one is set: a proxy may stand before it', async () => {
+  const door = await makeDoor('127.0.0.1', 'steel pans at midnight', ['studio.local']);
+  expect([door.guarded, door.admits(undefined)]).toEqual([true, false]);
+  expect(['127.0.0.1:4747', 'studio.local', 'evil.example'].map(door.knows)).toEqual([true, true, false]);
+  const { token } = await door.tryPassphrase('steel pans at midnight', '127.0.0.1');
+  expect(door.admits(token)).toBe(true);
+});
+
 /** A door whose clock goes on only where it waits. */
 async function clocked() {
   let time = 0;

@@ -1,4 +1,4 @@
-// Who may come in. On loopback everyone on this machine; elsewhere whoever knows the passphrase (argon2id, RFC 9106). Wrong tries
+// Who may come in. On loopback everyone on this machine, unless a passphrase is set, as behind a proxy; elsewhere whoever knows the passphrase (argon2id, RFC 9106). Wrong tries
 // make the next ones from the same address slower, never anybody else's. Each login has a cookie of its own, good until it is ended
 // or the server stops.
 import { createHash, randomBytes } from 'node:crypto';
@@ -59,7 +59,8 @@ const digest = (token: string) => createHash('sha256').update(token).digest('hex
 /** `names` are further host names under which the server may be asked for. */
 export async function makeDoor(host: string, passphrase: string, names: readonly string[], tools: Partial<DoorTools> = {}): Promise<Door> {
   const { verify, now, sleep } = { ...HERE, ...tools };
-  const guarded = !isLoopback(host);
+  // On loopback too where one is set: behind a proxy whoever asks comes from this machine.
+  const guarded = !isLoopback(host) || passphrase !== '';
   const hash = guarded
     ? await argon2id({
         password: passphrase,

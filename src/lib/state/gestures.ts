@@ -1,4 +1,5 @@
 // Gestures on levels: where all that would move began is known from the first touch, so that what meets the end of its range comes back.
+import { v4 as uuid } from 'uuid';
 import { expanded } from '$core/commands/plan';
 import { followers } from '$core/links/follow';
 import { countsFrom, type Level } from '$core/links/relative';
@@ -25,7 +26,7 @@ export function grip(
   const all = [...ids, ...followers(session, ids, attribute).map(({ id }) => id)];
   const began = (id: string) => countsFrom(levelOf(id)) ?? -Infinity;
   return {
-    name: crypto.randomUUID(),
+    name: uuid(),
     ids,
     from: began(lead),
     was: levelOf(lead).level,
@@ -46,5 +47,5 @@ export function gripValue(session: Session, insertId: string, param: string): Ge
   const all = steps.ok ? steps.value.flatMap((step) => (step as { ids?: string[] }).ids ?? []) : [];
   const valueOf = (id: string) => valuesOf(session.insert.get(id)!.type, session.insert.get(id)!.params)[param];
   const from = valueOf(insertId);
-  return { name: crypto.randomUUID(), ids: [insertId], from, was: from, anchors: Object.fromEntries(all.map((id) => [id, valueOf(id)])) };
+  return { name: uuid(), ids: [insertId], from, was: from, anchors: Object.fromEntries(all.map((id) => [id, valueOf(id)])) };
 }

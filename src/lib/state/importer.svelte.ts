@@ -1,5 +1,6 @@
 // Import: files go up one after another, each is taken or refused with words; what was taken becomes tracks in one step. What stands in
 // the session already is brought in again only when one says so.
+import { v4 as uuid } from 'uuid';
 import type { Command } from '$core/commands/index';
 import { tracksFor, type Taken } from '$core/commands/intake';
 import type { Media } from '$core/session/entities';
@@ -79,7 +80,7 @@ export function createImporter(store: SessionStore) {
   };
 
   const asTracks = (taken: readonly Taken[]): boolean =>
-    store.act([{ do: 'tracks.add', tracks: tracksFor(taken, () => crypto.randomUUID(), 7) } as Command]);
+    store.act([{ do: 'tracks.add', tracks: tracksFor(taken, () => uuid(), 7) } as Command]);
   /** What becomes of the recordings that were taken; says whether that is done. */
   let use = asTracks;
 

@@ -55,6 +55,29 @@ describe('the outbox in the browser’s storage', () => {
     expect(await second.adopt()).toEqual([]);
   });
 
+  it('is adopted over plain HTTP too, where pages have no locks and ask each other', async () => {
+    const channels = new Set<{ onmessage?: (event: { data: unknown }) => void }>();
+    class Channel {
+      onmessage?: (event: { data: unknown }) => void;
+      constructor() {
+        channels.add(this);
+      }
+      postMessage(data: unknown) {
+        for (const other of channels) if (other !== this) queueMicrotask(() => channels.has(other) && other.onmessage?.({ data }));
+      }
+    }
+    vi.stubGlobal('navigator', {});
+    vi.stubGlobal('BroadcastChannel', Channel);
+    const first = keepOutbox('s');
+    const [firstPage] = channels;
+    first.save([batch('one', -1)]);
+    const second = keepOutbox('s');
+    expect(await second.adopt()).toEqual([]);
+    channels.delete(firstPage);
+    expect((await second.adopt()).map(({ id }) => id)).toEqual(['one']);
+    expect(page.items.size).toBe(0);
+  });
+
   it('leaves nothing behind when all is acknowledged, and keeps what is set aside until somebody decides', () => {
     const keeper = keepOutbox('s');
     keeper.save([batch('one', -1)]);

@@ -1,5 +1,6 @@
-// The outbox in the browser's storage: kept across reloads of the page. Each page owns one list under a Web Lock; a list whose owner is
+// The outbox in the browser's storage: kept across reloads of the page. Each page owns one list; a list whose owner is
 // gone is an orphan, and the next page of that session adopts it. What was set aside stays until a person has decided.
+import { v4 as uuid } from 'uuid';
 import type { SetAside } from '$core/sync/outbox';
 import type { Batch } from '$core/sync/wire';
 
@@ -33,12 +34,54 @@ function write(name: string, list: readonly unknown[]): boolean {
   }
 }
 
+/** Who owns a list: asked for as long as a page is open. */
+type Owners = {
+  /** Does something with a list whose owner is gone; nothing where it lives. */
+  readonly ifOrphaned: (name: string, work: () => void) => Promise<void>;
+};
+
+/** The browser knows: a page's lock is held until it is gone. */
+function byLocks(locks: LockManager, mine: string): Owners {
+  locks.request(mine, () => new Promise<void>(() => {})).catch(() => undefined);
+  return {
+    ifOrphaned: async (name, work) => {
+      await locks.request(name, { ifAvailable: true }, (lock) => void (lock && work()));
+    }
+  };
+}
+
+/** How long a page may take to say that it is there. One that takes longer loses nothing: a batch sent twice is carried out once. */
+const ANSWER_MS = 400;
+
+/** Over plain HTTP a page has no locks: pages of one browser ask each other. */
+function byAsking(mine: string): Owners {
+  const pages = new BroadcastChannel('isotaxis outbox');
+  const waiting = new Map<string, () => void>();
+  pages.onmessage = ({ data }: MessageEvent<{ readonly asked?: string; readonly here?: string }>) => {
+    if (data.asked === mine) pages.postMessage({ here: mine });
+    if (data.here !== undefined) waiting.get(data.here)?.();
+  };
+  const lives = (name: string) =>
+    new Promise<boolean>((resolve) => {
+      const end = (answer: boolean) => {
+        waiting.delete(name);
+        resolve(answer);
+      };
+      waiting.set(name, () => end(true));
+      setTimeout(() => end(false), ANSWER_MS);
+      pages.postMessage({ asked: name });
+    });
+  return {
+    ifOrphaned: async (name, work) => {
+      if (!(await lives(name))) work();
+    }
+  };
+}
+
 export function keepOutbox(session: string): OutboxKeeper {
-  const mine = prefix(session) + crypto.randomUUID();
+  const mine = prefix(session) + uuid();
   const asideName = `isotaxis aside ${session}`;
-  // Held until the page is gone.
-  const owned = navigator.locks?.request(mine, () => new Promise<void>(() => {}));
-  owned?.catch(() => undefined);
+  const owners = navigator.locks ? byLocks(navigator.locks, mine) : byAsking(mine);
   return {
     save: (batches) => write(mine, batches),
     aside: () => JSON.parse(localStorage.getItem(asideName) ?? '[]') as SetAside[],
@@ -47,8 +90,8 @@ export function keepOutbox(session: string): OutboxKeeper {
       const found: Batch[] = [];
       const names = Array.from({ length: localStorage.length }, (_, i) => localStorage.key(i)!);
       for (const name of names.filter((each) => each.startsWith(prefix(session)) && each !== mine))
-        await navigator.locks?.request(name, { ifAvailable: true }, (lock) => {
-          const text = lock && localStorage.getItem(name);
+        await owners.ifOrphaned(name, () => {
+          const text = localStorage.getItem(name);
           if (!text) return;
           found.push(...(JSON.parse(text) as Batch[]));
           localStorage.removeItem(name);

@@ -1,4 +1,5 @@
 // The open session in the page: carries out what the outbox asks for (core/sync/outbox.ts), and wakes what shows the rows it touched.
+import { v4 as uuid } from 'uuid';
 import { untrack } from 'svelte';
 import type { Change } from '$core/session/changes';
 import { alone as moveAlone } from '$core/commands/alone';
@@ -172,7 +173,7 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
 
   /** Carries commands out here and now, and on the server soon. Moves of one gesture are one undo entry. */
   const actAs = (commands: readonly Command[], gesture: string | null = null): boolean =>
-    dispatch({ is: 'acted', id: crypto.randomUUID(), commands, gesture });
+    dispatch({ is: 'acted', id: uuid(), commands, gesture });
   const act = (commands: readonly Command[], gesture: string | null = null): boolean => {
     if (taken(commands)) return true;
     const { laneGrab } = settingsOf(session);
@@ -188,7 +189,7 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
     saving = 'saving';
     const reply = await ask<Answer>('POST', `/api/sessions/${id}/commands`, {
       base: outbox.revision,
-      id: crypto.randomUUID(),
+      id: uuid(),
       [direction]: entry.id
     });
     saving = reply.ok || reply.error.code !== 'offline' ? 'saved' : 'offline';
@@ -233,7 +234,7 @@ export function createSessionStore(id: string, answer: SessionAnswer, keeper: Ou
       return aside;
     },
     /** Carries out anew what was set aside; it stays there where that cannot be. */
-    retryAside: (batchId: string) => void dispatch({ is: 'retried', aside: batchId, id: crypto.randomUUID() }),
+    retryAside: (batchId: string) => void dispatch({ is: 'retried', aside: batchId, id: uuid() }),
     forgetAside: (batchId: string) => void dispatch({ is: 'forgotten', aside: batchId }),
     get unkept() {
       return unkept;

@@ -1,4 +1,5 @@
 // The sessions page's state: all sessions, the bin, and what is on disk, as the server has them; and what is done to them.
+import { v4 as uuid } from 'uuid';
 import type { SessionBrief } from '../server/shelf';
 import type { StorageReport } from '../server/storage';
 import { ask, refusalIn } from './api';
@@ -111,7 +112,7 @@ export function createShelf() {
       after(
         await ask('POST', `/api/sessions/${id}/commands`, {
           base: 0,
-          id: crypto.randomUUID(),
+          id: uuid(),
           commands: [{ do: 'settings.set', name: as }]
         }),
         `“${name}” is called “${as}” now.`

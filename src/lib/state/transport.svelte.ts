@@ -12,6 +12,8 @@ import type { SessionStore } from './session.svelte';
 
 /** What a meter shows, dBFS: the louder side's peak and RMS of the last moment. */
 export type Level = { peak: number; rms: number; hold: number; held: number };
+/** Why a page plays nothing: it came by plain HTTP from elsewhere, or without the headers that isolate it. */
+export type Silence = 'plain' | 'headers';
 export type Transport = ReturnType<typeof openTransport>;
 
 /** Decibels a meter falls per second once the sound is gone. */
@@ -20,8 +22,9 @@ const HOLD_MS = 1200;
 
 /** Opens at once; the mix worker gets its kernel and its copy of the session when the page has been drawn. */
 export function openTransport(store: SessionStore) {
-  const shared = typeof SharedArrayBuffer !== 'undefined' && crossOriginIsolated;
-  const buffer = shared ? ringBuffer() : null;
+  // Browsers share memory between threads, and run audio worklets, only in a page that is secure and isolated.
+  const silent: Silence | null = !isSecureContext ? 'plain' : !crossOriginIsolated ? 'headers' : null;
+  const buffer = silent ? null : ringBuffer();
   const ring = buffer && ringOver(buffer);
   const worker = new MixWorker();
   const { rate } = store.settings;
@@ -68,8 +71,7 @@ export function openTransport(store: SessionStore) {
   };
 
   const playFrom = async (from: number) => {
-    if (!ring)
-      return void store.say('This browser page is not isolated, so it cannot play live. Open it at the address the server printed.');
+    if (!ring) return void store.say('Nothing is played on this page. “No playback”, at the top, says why and what to do.');
     await prepared;
     starting ??= startAudio();
     await starting;
@@ -134,6 +136,8 @@ export function openTransport(store: SessionStore) {
   const turnLoop = (span: Span | null) => setLoop(span && (loop?.from !== span.from || loop.to !== span.to) ? span : null);
 
   return {
+    /** Why nothing is played here, or null. */
+    silent,
     get playing() {
       return playing;
     },

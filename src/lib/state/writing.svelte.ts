@@ -1,5 +1,6 @@
 // Moves written into lanes while it plays: never, while they are held, or until it stops. What is written counts at the position that is
 // heard at that moment; a pass is one undo entry.
+import { v4 as uuid } from 'uuid';
 import type { Command } from '$core/commands/index';
 import { writtenBy } from '$core/commands/written';
 import { valueAt } from '$core/lanes/course';
@@ -39,7 +40,7 @@ export function createWriting(store: SessionStore, transport: Transport) {
 
   const begin = (asked: Required<Asked>, at: number): Writing => {
     const present = laneOf(session, asked);
-    const lane = present?.id ?? crypto.randomUUID().slice(0, 13);
+    const lane = present?.id ?? uuid().slice(0, 13);
     const kind = kindOf(session, asked)!;
     const points = present && plays(session, present) ? pointsOf(session, present.id) : [];
     const pass = passOver(points, kind, at, restingValue(session, asked));
@@ -100,7 +101,7 @@ export function createWriting(store: SessionStore, transport: Transport) {
     if (found.some((list) => list === null)) return false;
     // Round a loop each time is a pass of its own.
     if ([...all.values()].some(({ pass }) => at < pass.last())) end();
-    gesture ||= crypto.randomUUID();
+    gesture ||= uuid();
     for (const { asked, value } of found.flatMap((list) => list!)) {
       const key = JSON.stringify(asked);
       let own = all.get(key);

@@ -1,4 +1,5 @@
 // Markers and ranges dragged, in the Timeline's head and over the song in the transport.
+import { v4 as uuid } from 'uuid';
 import type { Command } from '$core/commands/index';
 import { snapped, type Snap } from '$core/clips/snap';
 import { followPointer } from './drag';
@@ -22,7 +23,7 @@ export function placeDrag(event: PointerEvent, { store, perPixel, snap, kind, id
   const { session } = store;
   const target = event.currentTarget as HTMLElement;
   const box = target.getBoundingClientRect();
-  const gesture = crypto.randomUUID();
+  const gesture = uuid();
   const brought = (frame: number) => snapped(session, snap === 'playhead' || snap === 'markers' ? 'off' : snap, frame);
   const marker = session.marker.get(id);
   const range = session.range.get(id);

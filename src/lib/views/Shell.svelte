@@ -31,6 +31,7 @@
   import Palette from './Palette.svelte';
   import SessionMenu from './SessionMenu.svelte';
   import ShortcutSheet from './ShortcutSheet.svelte';
+  import Unplayed from './Unplayed.svelte';
   import { views } from './index';
   import Keyboard from '@lucide/svelte/icons/keyboard';
 
@@ -40,7 +41,7 @@
   const importer = createImporter(store);
   const commands = createPageCommands();
   const linking = createLinking(store);
-  let sheet = $state<'palette' | 'shortcuts' | 'aside' | null>(null);
+  let sheet = $state<'palette' | 'shortcuts' | 'aside' | 'unplayed' | null>(null);
   let desk = $state.raw<Desk | null>(null);
   let dropping = $state(false);
   let dark = $state(isDark());
@@ -232,6 +233,8 @@
     {#if store.aside.length}<Button color="alternative" class="text-persimmon!" onclick={() => (sheet = 'aside')}
         >{store.aside.length} set aside…</Button
       >{/if}
+    {#if desk?.transport.silent}<Button color="alternative" class="text-ochre!" onclick={() => (sheet = 'unplayed')}>No playback…</Button
+      >{/if}
     <span class="saving {store.saving}" role="status"><span class="dot"></span>{SAVING[store.saving]}</span>
     <Button
       color="alternative"
@@ -265,6 +268,7 @@
   {#if sheet === 'palette'}<Palette commands={commands.all} onclose={() => (sheet = null)} />{/if}
   {#if sheet === 'shortcuts'}<ShortcutSheet commands={commands.all} onclose={() => (sheet = null)} />{/if}
   {#if sheet === 'aside'}<AsideSheet {store} onclose={() => (sheet = null)} />{/if}
+  {#if sheet === 'unplayed' && desk?.transport.silent}<Unplayed why={desk.transport.silent} onclose={() => (sheet = null)} />{/if}
   {#if store.ended}<EndedDialog {store} />{:else}<DemoPath {store} />{/if}
   {#if dropping}<div class="drop" aria-hidden="true"><span>Drop audio to import it as tracks</span></div>{/if}
   <Message text={toast} ondismiss={() => (toast = '')} />

@@ -32,15 +32,17 @@ const FORGET = `${COOKIE}=; HttpOnly; SameSite=Strict; Path=/; Max-Age=0`;
 
 export const POST: RequestHandler = async ({ request, getClientAddress }) => {
   const { door } = await app();
-  // On this machine alone there is no passphrase, and everybody is in.
+  // Without a passphrase everybody on this machine is in.
   if (!door.guarded) return new Response(null, { status: 303, headers: { Location: '/' } });
   const typed = new URLSearchParams(await textOf(request, MOST_FORM)).get('passphrase') ?? '';
   const { entry, token } = await door.tryPassphrase(typed, getClientAddress());
   if (entry === 'wait') return page('Too many tries at once. Wait a minute.', 429);
   if (entry === 'wrong') return page('That is not the passphrase.', 403);
+  // Behind a proxy that speaks HTTPS the cookie never leaves by plain HTTP.
+  const secure = request.headers.get('origin')?.startsWith('https://') ? '; Secure' : '';
   return new Response(null, {
     status: 303,
-    headers: { Location: '/', 'Set-Cookie': `${COOKIE}=${token}; HttpOnly; SameSite=Strict; Path=/` }
+    headers: { Location: '/', 'Set-Cookie': `${COOKIE}=${token}; HttpOnly; SameSite=Strict; Path=/${secure}` }
   });
 };
 

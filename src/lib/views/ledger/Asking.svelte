@@ -8,7 +8,7 @@
   import { dbText, parseDb } from '$lib/ui/format';
   import { family } from '$lib/ui/colours';
   import { useDesk } from '$lib/state/desk';
-  import { copyText } from '$lib/ui/copyText';
+  import { copyText } from '$lib/ui/clipboard';
   import { takeSound } from '$lib/state/taking';
   import type { LedgerActions } from './actions';
   import type { Asked } from './asked';

@@ -1,5 +1,6 @@
 <!-- The crosspoint that is being worked on: its tap, its level to type, drag and nudge. The others are only shown (Crosspoints). -->
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { sendId, type Tap } from '$core/session/entities';
   import NumberField from '$lib/ui/NumberField.svelte';
   import { dbText, parseDb } from '$lib/ui/format';
@@ -26,7 +27,7 @@
   const set = (fields: { level?: number; tap?: Tap; on?: boolean; mono?: boolean; pan?: number | null }) =>
     store.act([{ do: 'sends.set', sends: cells().map((cell) => ({ ...cell, ...fields })) }]);
   const nudge = (by: 1 | -1, fine: boolean) => {
-    if (performance.now() - last > 700) gesture = crypto.randomUUID();
+    if (performance.now() - last > 700) gesture = uuid();
     last = performance.now();
     const step = by * (fine ? 0.1 : 0.5);
     const levelOf = (cell: { source: string; target: string }) => store.session.send.get(sendId(cell.source, cell.target))?.levelDb;

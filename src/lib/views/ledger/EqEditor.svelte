@@ -1,5 +1,6 @@
 <!-- The equaliser: its response, drawn from the same filters as the audio, points to drag, and every number to type. -->
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { Select } from 'flowbite-svelte';
   import { bandOf, EQ_BANDS, EQ_SLOPES, EQ_TYPES, eqResponse } from '$core/processors/eq/params';
   import { specsOf, valuesOf } from '$core/processors/index';
@@ -48,7 +49,7 @@
     picked = index;
     const point = event.currentTarget as SVGElement;
     const box = point.ownerSVGElement!.getBoundingClientRect();
-    const gesture = crypto.randomUUID();
+    const gesture = uuid();
     point.setPointerCapture(event.pointerId);
     const move = (at: PointerEvent) => {
       const freq = Math.round(freqAt(((at.clientX - box.left) / box.width) * WIDTH) * 10) / 10;

@@ -5,7 +5,7 @@
   import Menu, { type MenuEntry } from '$lib/ui/Menu.svelte';
   import Empty from '$lib/ui/Empty.svelte';
   import FileInput from '$lib/ui/FileInput.svelte';
-  import { copyText } from '$lib/ui/copyText';
+  import { copyText, textCopied } from '$lib/ui/clipboard';
   import { useDesk } from '$lib/state/desk';
   import { ledgerActions } from './actions';
   import { sounds } from '$core/session/vcas';
@@ -142,8 +142,7 @@
       if (list?.length) store.act(list);
       else store.say('What was copied holds no levels. Copy crosspoints, or numbers from a spreadsheet.');
     };
-    // Reading the clipboard may be refused: what was copied here is known all the same.
-    navigator.clipboard.readText().then(put, () => put(clip));
+    void textCopied(clip).then(put);
   }
   let clip = '';
   function oncrossmenu(event: MouseEvent, source: string, target: string) {

@@ -1,5 +1,6 @@
 <!-- One row: contour bands, name, insert marks, level rail with its pin, typed level, pan, state letters, crosspoints. -->
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { widthBehind } from '$core/routing/width';
   import { withHeld } from '$core/session/vcas';
   import NumberField from '$lib/ui/NumberField.svelte';
@@ -69,7 +70,7 @@
 
   const targets = () => selection.around(line.id);
   const nudgeGesture = () => {
-    if (performance.now() - lastNudge > 700) gesture = crypto.randomUUID();
+    if (performance.now() - lastNudge > 700) gesture = uuid();
     lastNudge = performance.now();
     return gesture;
   };

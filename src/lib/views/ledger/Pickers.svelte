@@ -8,6 +8,7 @@
 </script>
 
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { inOrder } from '$core/session/select';
   import { pairName } from '$core/routing/trace';
   import Picker, { type Choice } from '$lib/ui/Picker.svelte';
@@ -162,7 +163,7 @@
     onpick={closing((id: string) => {
       const own = store.session.insert.get(insert ?? '')?.channelId;
       const to = id === 'selection' ? ids().filter((one) => one !== own) : [id];
-      store.act([{ do: 'inserts.copy', id: insert, to, as: crypto.randomUUID() }]);
+      store.act([{ do: 'inserts.copy', id: insert, to, as: uuid() }]);
     })}
     onmake={() => undefined}
     {onclose}

@@ -1,5 +1,6 @@
 <!-- The side sheet: the channel that was touched last; its name and colour, inserts with their editors, sends, and where it goes. -->
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { Button, Select } from 'flowbite-svelte';
   import NumberField from '$lib/ui/NumberField.svelte';
   import TapGlyph from '$lib/ui/TapGlyph.svelte';
@@ -66,9 +67,7 @@
           aria-label="Add an insert"
           value=""
           onchange={(event) => {
-            store.act([
-              { do: 'inserts.add', id: crypto.randomUUID(), channelId: channel.id, type: event.currentTarget.value as InsertType }
-            ]);
+            store.act([{ do: 'inserts.add', id: uuid(), channelId: channel.id, type: event.currentTarget.value as InsertType }]);
             event.currentTarget.value = '';
           }}
         >

@@ -3,7 +3,7 @@
   import { Select } from 'flowbite-svelte';
   import { inOrder } from '$core/session/select';
   import { goalOf, pairName, trace, traceText, type Goal } from '$core/routing/trace';
-  import { copyText } from '$lib/ui/copyText';
+  import { copyText } from '$lib/ui/clipboard';
   import { dbText, timeText } from '$lib/ui/format';
   import { useDesk } from '$lib/state/desk';
 

@@ -1,4 +1,5 @@
 // What can be done to the selection in the Ledger, as commands: the one list behind keys, buttons and menus.
+import { v4 as uuid } from 'uuid';
 import { rowsBy } from '$core/session/lookup';
 import type { Command } from '$core/commands/index';
 import { sendId, type Channel } from '$core/session/entities';
@@ -11,7 +12,7 @@ import { grip, moveOn, type Gesture } from '$lib/state/gestures';
 export type Toggle = 'mute' | 'solo' | 'soloSafe';
 const TOGGLES = { mute: 'mutes.set', solo: 'solos.set', soloSafe: 'safes.set' } as const;
 
-const fresh = () => crypto.randomUUID();
+const fresh = () => uuid();
 
 /** A group's first badge: the first word of its name, as far as a badge goes. */
 export const badgeOf = (name: string): string => cut(name.trim().split(/\s+/)[0].toLocaleLowerCase(), 8);
@@ -54,11 +55,11 @@ export function ledgerActions({ store, selection, now }: Desk) {
       return id;
     },
     newBus: (name: string, members: readonly string[]) => {
-      const id = crypto.randomUUID();
+      const id = uuid();
       if (store.act([{ do: 'buses.add', id, name, members: flowing(members) }])) selection.set([id], id);
     },
     newReturn: (name: string, sources: readonly string[]) => {
-      const id = crypto.randomUUID();
+      const id = uuid();
       store.act([{ do: 'returns.add', id, name, sources: flowing(sources) }]);
       return id;
     },

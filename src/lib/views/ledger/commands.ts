@@ -1,4 +1,5 @@
 // Every command of the Ledger, with its key: the one list behind keys, palette and the sheet of shortcuts.
+import { v4 as uuid } from 'uuid';
 import { idsBy } from '$core/session/lookup';
 import { processors } from '$core/processors/index';
 import type { InsertType } from '$core/session/entities';
@@ -45,7 +46,7 @@ export function ledgerCommands({ store, selection }: Desk, actions: LedgerAction
   const hiddenColumns = () => [...idsBy(store.session, 'channel', 'columnHidden', true)];
   const addInsert = (type: InsertType) => {
     const channelId = selection.last;
-    if (channelId) store.act([{ do: 'inserts.add', id: crypto.randomUUID(), channelId, type }]);
+    if (channelId) store.act([{ do: 'inserts.add', id: uuid(), channelId, type }]);
   };
   const list: readonly KeyedCommand[] = [
     { title: 'Import audio…', group: 'Session', run: () => importFiles() },

@@ -1,5 +1,6 @@
 <!-- One row of Links: a channel's name and level, and a tick for each group on screen. -->
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { Badge } from 'flowbite-svelte';
   import NumberField from '$lib/ui/NumberField.svelte';
   import { family } from '$lib/ui/colours';
@@ -45,7 +46,7 @@
   let gesture: string | null = null;
   let last = 0;
   const nudge = (by: number) => {
-    if (performance.now() - last > 700) gesture = crypto.randomUUID();
+    if (performance.now() - last > 700) gesture = uuid();
     last = performance.now();
     actions.nudge(selection.around(line.id), by, gesture);
   };

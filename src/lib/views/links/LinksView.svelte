@@ -1,5 +1,6 @@
 <!-- Links: VCAs and link groups as columns over the Ledger's rows; a tick puts a channel in. -->
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { onMount, tick as settled, untrack } from 'svelte';
   import { Badge, Button } from 'flowbite-svelte';
   import Empty from '$lib/ui/Empty.svelte';
@@ -63,7 +64,7 @@
   const begin = (cell: Cell) => {
     const is = tickOf(store.session, cell.row, cell.group);
     if (is === 'cannot') return;
-    painting = { into: is === 'out', gesture: crypto.randomUUID(), done: new Set() };
+    painting = { into: is === 'out', gesture: uuid(), done: new Set() };
     paint(cell);
   };
   const onpointerdown = (event: PointerEvent) => {

@@ -6,7 +6,7 @@
   import { gainBetween, levelsOf } from '$core/routing/gain';
   import { playedAt } from '$core/lanes/heard';
   import { goalOf, trace, traceText } from '$core/routing/trace';
-  import { copyText } from '$lib/ui/copyText';
+  import { copyText } from '$lib/ui/clipboard';
   import { family } from '$lib/ui/colours';
   import { dbText, timeText } from '$lib/ui/format';
   import { isPress } from '$lib/ui/keys';

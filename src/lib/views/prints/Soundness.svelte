@@ -1,5 +1,6 @@
 <!-- Whether the stems add up: in a sentence, or each flaw with its way, station by station, and what mends it. -->
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { Button } from 'flowbite-svelte';
   import { repairsOf, type Repair } from '$core/stems/repairs';
   import { suggestedStems } from '$core/stems/suggest';
@@ -13,7 +14,7 @@
   const desk = useDesk();
   const { store } = desk;
   const actions = ledgerActions(desk);
-  const fresh = () => crypto.randomUUID();
+  const fresh = () => uuid();
   let asked = $state.raw<Asked | null>(null);
   const judged = $derived(store.soundness);
   const common = $derived(judged.stems.filter((stem) => stem.common).map(({ name }) => name));

@@ -1,5 +1,6 @@
 <!-- What a session of these stems usually delivers, before any of it is made: ticked is what it can give and does not have yet. -->
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { Button, Checkbox, Modal } from 'flowbite-svelte';
   import { usualVersions, type Usual } from '$core/prints/usual';
   import { useDesk } from '$lib/state/desk';
@@ -25,7 +26,7 @@
   };
   const make = () => {
     const wanted = chosen.map(({ name, parts }) => ({ name: freeName(store.session, name), parts }));
-    store.act(making(store.session, wanted, null, () => crypto.randomUUID()));
+    store.act(making(store.session, wanted, null, () => uuid()));
     onclose();
   };
 </script>

@@ -1,5 +1,6 @@
 <!-- The version sheet: versions by stems, the mix chain's inserts, its fader and fades. A cell is in or out at a click, a level by typing. -->
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { Button, Checkbox } from 'flowbite-svelte';
   import { onMount, tick } from 'svelte';
   import Play from '@lucide/svelte/icons/play';
@@ -127,7 +128,7 @@
     go(place);
     if (place.row === -1) return void (dragged = version.id);
     if (row.kind === 'apart') return void (apart = version);
-    painting = { value: isIn(version, row) ? 'out' : 'in', gesture: crypto.randomUUID() };
+    painting = { value: isIn(version, row) ? 'out' : 'in', gesture: uuid() };
     paint(place);
   };
   /** However the keyboard came to a place, it is where one is. */

@@ -1,10 +1,11 @@
 // What is done with the version sheet: cells set, columns filled, made, moved, copied and pasted; and what is strange about a version.
+import { v4 as uuid } from 'uuid';
 import { silentVersion } from '$core/prints/inPlace';
 import { alikes, AS_THE_MIX, onlyStems, withoutStems, type Parts } from '$core/prints/usual';
 import { remains } from '$core/prints/words';
 import type { Version } from '$core/session/entities';
 import type { Desk } from '$lib/state/desk';
-import { copyText } from '$lib/ui/copyText';
+import { copyText, textCopied } from '$lib/ui/clipboard';
 import type { MenuEntry } from '$lib/ui/Menu.svelte';
 import { cellText, freeName, making, parseCell, partsOf, rowsOf, setting, withCell, type Row, type Value } from './cells';
 import { createGrid, type Place } from './grid.svelte';
@@ -67,7 +68,7 @@ export function createSheet({ store }: Desk, focus: (place: Place) => void) {
   const add = (after: string | null, wanted: readonly { name: string; parts: Parts }[]) => {
     const list = wanted.map(({ name, parts }) => ({ name: freeName(store.session, name), parts }));
     const place = after === null ? versions.length : versions.findIndex(({ id }) => id === after) + 1;
-    store.act(making(store.session, list, after, () => crypto.randomUUID()));
+    store.act(making(store.session, list, after, () => uuid()));
     grid.go({ row: -1, column: place });
     focus(grid.at);
   };
@@ -100,7 +101,7 @@ export function createSheet({ store }: Desk, focus: (place: Place) => void) {
     void copyText(text);
     store.say(grid.whole ? `Copied: ${own.map(({ name }) => name).join(', ')}` : 'Copied.');
   };
-  const paste = () => navigator.clipboard.readText().then(pasted, () => pasted(copied.text));
+  const paste = () => textCopied(copied.text).then(pasted);
   const pasted = (text: string) => {
     const after = versions[grid.columns.at(-1) ?? -1]?.id ?? null;
     if (copied.versions.length && text === copied.text) return add(after, copied.versions);

@@ -1,5 +1,6 @@
 <!-- Many buses at once from a typed or pasted list; indentation makes the tree. -->
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { Button, Input, Modal, Select, Textarea } from 'flowbite-svelte';
   import { planBatch } from '$core/commands/plan';
   import { busesFromList, treeDefaults } from '$core/organise/tree';
@@ -13,7 +14,7 @@
   let text = $state('');
   let naming = $state(treeDefaults.naming);
   let mark = $state(treeDefaults.mark);
-  const made = $derived(text.trim() ? busesFromList(store.session, text, { naming, mark }, () => crypto.randomUUID()) : null);
+  const made = $derived(text.trim() ? busesFromList(store.session, text, { naming, mark }, () => uuid()) : null);
   const after = $derived.by(() => {
     if (!made?.ok) return null;
     const planned = planBatch(store.session, made.value);

@@ -1,5 +1,6 @@
 <!-- Pouring recordings into waiting tracks: what goes where, what is left on both sides; each can be changed before it is done. -->
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { Button, Modal, Select } from 'flowbite-svelte';
   import { tracksFor, type Taken } from '$core/commands/intake';
   import { pourPlan, waitingTracks, type Empties } from '$core/organise/pour';
@@ -10,7 +11,7 @@
 
   let { taken, book, onclose }: { taken: readonly Taken[]; book: RuleBook; onclose: () => void } = $props();
   const { store } = useDesk();
-  const tracks = untrack(() => tracksFor(taken, () => crypto.randomUUID(), 7));
+  const tracks = untrack(() => tracksFor(taken, () => uuid(), 7));
   const waiting = waitingTracks(store.session);
   let chosen = $state.raw<Readonly<Record<number, string>>>({});
   let empties = $state<Empties>('rest');

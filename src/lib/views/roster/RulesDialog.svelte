@@ -1,5 +1,6 @@
 <!-- The installation's sorting rules: in order, the first that holds wins. Broken words say where they break. -->
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { Button, Input, Modal, Select, TabItem, Tabs } from 'flowbite-svelte';
   import { onMount, tick, untrack } from 'svelte';
   import { readRuleBook, type Rule, type RuleBook } from '$core/organise/ruleBook';
@@ -48,7 +49,7 @@
   };
   const add = async () => {
     sought = '';
-    rules.unshift({ id: crypto.randomUUID(), words: '', role: '', family: '', bus: '', colour: null, name: '', pan: 0, sends: '' });
+    rules.unshift({ id: uuid(), words: '', role: '', family: '', bus: '', colour: null, name: '', pan: 0, sends: '' });
     await tick();
     list?.querySelector('input')?.focus();
   };

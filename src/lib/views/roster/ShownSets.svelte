@@ -1,5 +1,6 @@
 <!-- How much of the session is shown, and the saved sets of what is shown: kept under a number, recalled, forgotten. -->
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { Button, Checkbox, Input, Select } from 'flowbite-svelte';
   import type { RowFilter } from '$core/session/entities';
   import { EVERYTHING } from '$core/session/filter';
@@ -34,7 +35,7 @@
     const what = narrowed
       ? { filter: { ...filter } }
       : { ids: inOrder(store.session).flatMap(({ id, hidden: gone }) => (gone ? [] : [id])) };
-    store.act([{ do: 'showings.save', id: crypto.randomUUID(), number: Number(keeping.number), name: keeping.name.trim(), ...what }]);
+    store.act([{ do: 'showings.save', id: uuid(), number: Number(keeping.number), name: keeping.name.trim(), ...what }]);
     keeping = null;
   };
   const focused = (input: HTMLInputElement) => input.focus();

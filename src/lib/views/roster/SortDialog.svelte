@@ -1,5 +1,6 @@
 <!-- Sorting by rule: the tree today beside the tree as it would be, what each rule did, what none took; rows can be corrected. -->
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { Button, Checkbox, Input, Modal, Select, TabItem, Tabs } from 'flowbite-svelte';
   import { untrack } from 'svelte';
   import { planBatch } from '$core/commands/plan';
@@ -74,7 +75,7 @@
     const given = new Map<string, string>();
     const own = (text: string) =>
       text.replace(/"preview-\d+"/g, (quoted) => {
-        if (!given.has(quoted)) given.set(quoted, crypto.randomUUID());
+        if (!given.has(quoted)) given.set(quoted, uuid());
         return `"${given.get(quoted)}"`;
       });
     const commands = JSON.parse(own(JSON.stringify(made.plan.commands))) as typeof made.plan.commands;

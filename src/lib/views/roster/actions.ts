@@ -1,4 +1,5 @@
 // What can be done to the selection in the Roster, as commands: each is one undo entry.
+import { v4 as uuid } from 'uuid';
 import { gradient } from '$core/session/hues';
 import { trimsFor, type TrimTo } from '$core/organise/levels';
 import { withoutShared } from '$core/organise/rename';
@@ -63,11 +64,11 @@ export function rosterActions({ store, selection }: Desk, shown: () => readonly 
     split: () => {
       const stereo = tracks().filter(({ width }) => width === 2);
       if (stereo.length === 0) return store.say('Select a stereo track to split it.');
-      store.act(stereo.map(({ id }) => ({ do: 'tracks.split', id, right: crypto.randomUUID() })));
+      store.act(stereo.map(({ id }) => ({ do: 'tracks.split', id, right: uuid() })));
     },
     divider: (caption: string) => {
       const first = inOrder(session).find(({ id }) => selection.has(id));
-      store.act([{ do: 'dividers.set', id: crypto.randomUUID(), caption, before: first?.id ?? null }]);
+      store.act([{ do: 'dividers.set', id: uuid(), caption, before: first?.id ?? null }]);
     },
     hide: some((chosen) => store.act([{ do: 'hides.set', ids: chosen, on: !chosen.every((id) => session.channel.get(id)!.hidden) }])),
     rest: some((chosen) => store.act([{ do: 'rests.set', ids: chosen, on: !allRest() }])),

@@ -1,5 +1,6 @@
 <!-- The selected clips in the side sheet: where they stand, gain, fades, and what follows their edits. -->
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { Badge, Button, Select } from 'flowbite-svelte';
   import type { Clip, Curve } from '$core/session/entities';
   import { clipEnd } from '$core/session/joints';
@@ -50,7 +51,7 @@
   let gesture: string | null = null;
   let last = 0;
   const nudged = () => {
-    if (performance.now() - last > 700) gesture = crypto.randomUUID();
+    if (performance.now() - last > 700) gesture = uuid();
     last = performance.now();
     return gesture;
   };

@@ -1,5 +1,6 @@
 <!-- A lane beneath its row: what it is of, whether it plays, its value at the playhead, and its course with points to drag and to draw. -->
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { snapped } from '$core/clips/snap';
   import { laneTitle } from '$core/lanes/kinds';
   import { restingValue } from '$core/lanes/resting';
@@ -73,7 +74,7 @@
       .find(({ off }) => off <= NEAR + 2)?.point;
 
   const dragPoints = (event: PointerEvent, grabbed: number) => {
-    const gesture = crypto.randomUUID();
+    const gesture = uuid();
     const index = points.findIndex(({ at }) => at === grabbed);
     const began = points[index];
     const from = place(event);

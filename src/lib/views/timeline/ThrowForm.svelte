@@ -1,5 +1,6 @@
 <!-- A throw over the selected range: a send of the selected rows up to a level and back. -->
 <script lang="ts">
+  import { v4 as uuid } from 'uuid';
   import { Button, Select } from 'flowbite-svelte';
   import { idsBy } from '$core/session/lookup';
   import { sendId } from '$core/session/entities';
@@ -39,7 +40,7 @@
       {
         do: 'lanes.throw',
         ...{ ids: sources, target: target.id, from: range.from, to: range.to, level },
-        ...{ rise: frames(rise), fall: frames(fall), as: crypto.randomUUID().slice(0, 13) }
+        ...{ rise: frames(rise), fall: frames(fall), as: uuid().slice(0, 13) }
       }
     ]);
 </script>

@@ -1,4 +1,5 @@
 // What is done on the Timeline: which clips and which range of time are selected, and the commands that act on them.
+import { v4 as uuid } from 'uuid';
 import type { Command } from '$core/commands/index';
 import { stepFrom, snapped, SNAPS, type Snap } from '$core/clips/snap';
 import type { Clip } from '$core/session/entities';
@@ -22,7 +23,7 @@ export function createEdits({ store, selection, transport }: Desk) {
   const kept = localStorage.getItem(SNAP_KEY) as Snap | null;
   let snap = $state<Snap>(kept && SNAPS.includes(kept) ? kept : '1/8');
 
-  const fresh = () => crypto.randomUUID().slice(0, 13);
+  const fresh = () => uuid().slice(0, 13);
   const act = (commands: readonly Command[]) => commands.length > 0 && store.act(commands);
   const playhead = () => Math.round(transport.position);
   const rows = () => [...selection.ids].filter((id) => clipsInTime(session, id).length > 0);

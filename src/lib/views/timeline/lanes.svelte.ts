@@ -1,4 +1,5 @@
 // Lanes on the Timeline: which are open beneath their rows, which is chosen with which of its points, and what is done to them.
+import { v4 as uuid } from 'uuid';
 import type { Command } from '$core/commands/index';
 import { edgeFrames, thinned } from '$core/lanes/edit';
 import { valueAt } from '$core/lanes/course';
@@ -23,7 +24,7 @@ export function createLanes({ store, transport }: Desk) {
 
   const kind = (lane: Lane) => kindOf(session, lane)!;
   const playhead = () => Math.max(0, Math.round(transport.position));
-  const fresh = () => crypto.randomUUID().slice(0, 13);
+  const fresh = () => uuid().slice(0, 13);
   const lane = (): Lane | undefined => (chosen === null ? undefined : store.lane(chosen));
   /** The chosen points that are still there, by time. */
   const at = (): number[] => {
