@@ -5,7 +5,7 @@ import { existsSync, mkdtempSync, readdirSync, rmSync, truncateSync, writeFileSy
 import { connect } from 'node:net';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { expect, test } from '@playwright/test';
+import { expect, test, type Page, type Response as PageAnswer } from '@playwright/test';
 import { freePort, started } from '../../scripts/started.mjs';
 import { zip } from './zip';
 import { demoDirectory, startServer, type TestServer } from './server';
@@ -172,12 +172,20 @@ test('IPv6 names, a damaged database and a data directory that goes are told in 
   rmSync(broken, { recursive: true });
 });
 
+/** A proxy takes no more than a page of memory; and what the page needs soon it is told all the same. */
+async function headersFit(page: Page, answer: PageAnswer) {
+  const length = (await answer.headersArray()).reduce((sum, { name, value }) => sum + name.length + value.length + 4, 0);
+  expect(length).toBeLessThan(2048);
+  expect(await page.locator('link[rel=modulepreload]').count()).toBeGreaterThan(3);
+}
+
 test('an address that is none of ours is a page of our own', async ({ page }) => {
   for (const address of ['/nothing', '/s/ferry-shed/nothing', '/a/b/c']) {
     const answer = await page.goto(`${server.url}${address}`);
     expect(answer?.status()).toBe(404);
     await expect(page.getByRole('heading')).toHaveText('This is not here');
     await expect(page.getByText('There is nothing at this address.')).toBeVisible();
+    await headersFit(page, answer!);
   }
 });
 
@@ -240,7 +248,8 @@ test('over plain HTTP from elsewhere all works but playback, and why is said', a
     'undefined'
   ]);
   for (const view of ['roster', 'map', 'links', 'timeline', 'prints', 'ledger']) {
-    await page.goto(`http://studio.test:${port}/s/ferry-shed-finished/${view}`);
+    const answer = await page.goto(`http://studio.test:${port}/s/ferry-shed-finished/${view}`);
+    await headersFit(page, answer!);
     await expect(page.getByRole('button', { name: 'No playback…' })).toBeVisible();
   }
   const act = () =>
