@@ -21,6 +21,9 @@ const rendered: Plugin = {
   transform: (code, id) => (id.endsWith('.svelte') ? compile(code, { filename: id, generate: 'server' }).js : null)
 };
 
+/** Tests of the core that put modules of their own in others' place. */
+const MOCKING = ['core/session/dependents.test.ts'];
+
 export default defineConfig({
   plugins: [runes, rendered],
   resolve: {
@@ -35,7 +38,14 @@ export default defineConfig({
     ]
   },
   test: {
-    include: ['{core,files,src,demo,cli}/**/*.test.ts'],
+    projects: [
+      {
+        extends: true,
+        // Pure functions over plain data: one module of each for all files.
+        test: { name: 'core', include: ['core/**/*.test.ts'], exclude: MOCKING, isolate: false }
+      },
+      { extends: true, test: { name: 'rest', include: ['{files,src,demo,cli}/**/*.test.ts', ...MOCKING] } }
+    ],
     server: { deps: { inline: ['svelte'] } },
     // Only what hangs is ended by the clock: a machine may be many times slower than another.
     testTimeout: 600_000,

@@ -4,16 +4,15 @@ import { mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSyn
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { afterAll, beforeAll, expect, it, vi } from 'vitest';
-import { openDatabase } from '$lib/server/db/database';
-import { migrate } from '$lib/server/db/migrate';
 import { lockDirectory } from '$lib/server/lock';
 import { openMediaStore } from '$lib/server/media';
 import { createSessions } from '$lib/server/sessions';
+import { migratedDatabase } from '../tests/database';
 import { main } from './main';
 
 let folder = '';
 const isotaxis = (...args: string[]) => {
-  const { status, stdout, stderr } = spawnSync('node', ['cli/isotaxis.mjs', ...args], { encoding: 'utf8', timeout: 60000 });
+  const { status, stdout, stderr } = spawnSync('node', ['cli/isotaxis.mjs', ...args], { encoding: 'utf8', timeout: 120_000 });
   return { status, stdout, stderr };
 };
 const sox = (name: string, ...args: string[]) =>
@@ -222,13 +221,11 @@ it('backs everything up and restores it, on data that nobody else uses', async (
   const there = path.join(folder, 'other');
   const on = (data: string, ...args: string[]) => {
     const { status, stdout, stderr } = spawnSync('node', ['cli/isotaxis.mjs', ...args], {
-      ...{ encoding: 'utf8', timeout: 60_000, env: { ...process.env, ISOTAXIS_DATA: data, DATABASE_URL: '' } }
+      ...{ encoding: 'utf8', timeout: 120_000, env: { ...process.env, ISOTAXIS_DATA: data, DATABASE_URL: '' } }
     });
     return { status, stdout, stderr };
   };
-  mkdirSync(path.join(here, 'database'), { recursive: true });
-  const database = await openDatabase(path.join(here, 'database'), '');
-  await migrate(database);
+  const database = await migratedDatabase(path.join(here, 'database'));
   const media = await openMediaStore(here);
   const file = readFileSync(path.join(folder, 'in', 'a 10.wav'));
   const added = await media.add('a 10.wav', new Blob([file]).stream(), 48000, false);

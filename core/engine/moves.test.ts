@@ -350,8 +350,9 @@ function listen(engine: Engine, periods: number, heard: Heard): number {
   return most;
 }
 
-const SETTLED = Math.ceil((1.2 * RATE) / PERIOD);
-const QUARTER = Math.ceil((0.2 * RATE) / PERIOD);
+/** Longer than any fade, latency or delay here, and two rounds of the echo. */
+const SETTLED = Math.ceil((0.6 * RATE) / PERIOD);
+const MOMENT = Math.ceil((0.1 * RATE) / PERIOD);
 
 describe('while a tone plays', () => {
   for (const name of Object.keys(commands) as CommandName[])
@@ -362,7 +363,7 @@ describe('while a tone plays', () => {
         const engine = rig(session, recordings);
         const heard: Heard = { last: new Float32Array(2) };
         listen(engine, SETTLED, heard);
-        let own = listen(engine, QUARTER, heard);
+        let own = listen(engine, MOMENT, heard);
         for (const [i, command] of act.entries()) {
           const planned = planBatch(session, [command]);
           if (!planned.ok) throw new Error(`${JSON.stringify(command)}: ${planned.error.message}`);
@@ -371,7 +372,7 @@ describe('while a tone plays', () => {
           commit(session, planned.value.changes);
           engine.update(planned.value.changes);
           const most = listen(engine, SETTLED, heard);
-          const after = listen(engine, QUARTER, heard);
+          const after = listen(engine, MOMENT, heard);
           expect(most, JSON.stringify(command)).toBeLessThan(1.5 * Math.max(own, after) + 1e-4);
           own = after;
         }

@@ -182,7 +182,7 @@ test('a heap of recordings becomes a sorted, routed, keyed, printed session over
   // The print is as long as session and tail; sox reads the peak that is told.
   const { id: print } = await ask('POST', `${here}/prints`, { format: 'wav32f' });
   const job = async () => (await ask('GET', `${here}/prints`)).prints.find((one) => one.id === print)!;
-  await expect.poll(async () => (await job()).status, { timeout: 60_000 }).toBe('done');
+  await expect.poll(async () => (await job()).status, { timeout: 120_000 }).toBe('done');
   const file = path.join(files, 'print.wav');
   writeFileSync(file, await fileOf(`/api/prints/${print}/${(await job()).files[0].id}`));
   const { stderr } = spawnSync('sox', [file, '-n', 'stat'], { encoding: 'utf8' });

@@ -29,7 +29,7 @@ const stored = async (page: Page) =>
   rows(((await (await page.request.get(`${server.url}/api/sessions/${SESSION}`)).json()) as { document: object }).document);
 const saved = (page: Page) =>
   expect
-    .poll(() => page.evaluate(() => (window as unknown as { isotaxis: Desk }).isotaxis.store.saving), { timeout: 60_000 })
+    .poll(() => page.evaluate(() => (window as unknown as { isotaxis: Desk }).isotaxis.store.saving), { timeout: 120_000 })
     .toBe('saved');
 
 /** 120 random moves in a page, some milliseconds apart: faders, sends, mutes, names, buses made and removed, undo. */
@@ -75,7 +75,7 @@ test('two pages and a server that is killed at random end equal, with all that w
   over = true;
   await killing;
   await Promise.all([saved(one), saved(two)]);
-  await expect.poll(async () => (await shown(one)).join() === (await shown(two)).join(), { timeout: 30_000 }).toBe(true);
+  await expect.poll(async () => (await shown(one)).join() === (await shown(two)).join(), { timeout: 120_000 }).toBe(true);
   expect(await shown(one)).toEqual(await stored(one));
   await server.kill();
   await server.start();

@@ -58,7 +58,7 @@ test('stems are judged and mended, versions chosen, a job cancelled, and one pro
   await expect(page.getByText('Cancelled.').first()).toBeVisible();
   await page.getByRole('button', { name: 'Print again' }).click();
   const proof = page.getByRole('button', { name: /adds up/ });
-  await expect(proof).toContainText('stems − input nothing · through the chain − mix nothing', { timeout: 60_000 });
+  await expect(proof).toContainText('stems − input nothing · through the chain − mix nothing', { timeout: 120_000 });
   await proof.click();
   await expect(page.getByText('✓ through the chain − Voices +1')).toBeVisible();
   const files = page.locator('article').first().locator('tbody tr');
@@ -75,7 +75,7 @@ test('stems are judged and mended, versions chosen, a job cancelled, and one pro
   await page.evaluate(() => window.isotaxis.store.act([{ do: 'faders.set', levels: [{ id: 'drums', level: -9 }] }]));
   await expect(page.getByText('Saved', { exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Print again' }).first().click();
-  await expect(page.getByRole('button', { name: /adds up/ })).toHaveCount(2, { timeout: 60_000 });
+  await expect(page.getByRole('button', { name: /adds up/ })).toHaveCount(2, { timeout: 120_000 });
   await page.getByRole('button', { name: 'Open Ferry Shed – finished - mix.wav' }).click();
   await page.getByLabel('Compare with').selectOption({ index: 1 });
   await expect(page.getByText(/LUFS, heard −\d\.\d dB/)).toHaveCount(1);

@@ -140,7 +140,7 @@ test('a backup is made and restored from the page; one that was cut short is ref
   const restore = async (name: string, says: RegExp) => {
     await page.getByLabel('Backup', { exact: true }).setInputFiles(name);
     await page.getByRole('button', { name: 'Restore', exact: true }).click();
-    await expect(page.locator('.toast')).toContainText(says, { timeout: 30_000 });
+    await expect(page.locator('.toast')).toContainText(says, { timeout: 120_000 });
   };
   const cut = path.join(folder, 'cut.zip');
   const bytes = readFileSync(file);

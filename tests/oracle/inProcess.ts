@@ -6,7 +6,6 @@ import path from 'node:path';
 import type { RequestEvent, RequestHandler } from '@sveltejs/kit';
 import type { App } from '../../src/lib/server/app';
 import { makeDoor } from '../../src/lib/server/door';
-import { migrate } from '../../src/lib/server/db/migrate';
 import { createLibrary } from '../../src/lib/server/library';
 import { openMediaStore } from '../../src/lib/server/media';
 import { openPrints } from '../../src/lib/server/prints';
@@ -15,7 +14,7 @@ import { createShelf } from '../../src/lib/server/shelf';
 import { createStorage } from '../../src/lib/server/storage';
 import { createSessions } from '../../src/lib/server/sessions';
 import { handle, handleError } from '../../src/hooks.server';
-import { freshDatabase } from '../database';
+import { migratedDatabase } from '../database';
 
 type Module = { readonly [method: string]: RequestHandler };
 const modules = import.meta.glob<Module>('../../src/routes/api/**/+server.ts', { eager: true });
@@ -50,8 +49,7 @@ export async function openInProcess(): Promise<{
   const directory = mkdtempSync(path.join(tmpdir(), 'isotaxis-routes-'));
   const before = process.env.ISOTAXIS_DATA;
   process.env.ISOTAXIS_DATA = directory;
-  const database = await freshDatabase(path.join(directory, 'database'));
-  await migrate(database);
+  const database = await migratedDatabase(path.join(directory, 'database'));
   const media = await openMediaStore(directory);
   const sessions = createSessions(database, { recording: async (sha256) => (await media.stored(sha256))?.info ?? null });
   const prints = await openPrints(directory, database, media);

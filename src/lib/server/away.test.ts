@@ -92,7 +92,7 @@ describe.skipIf(process.env.DATABASE_URL)('a database server', () => {
       expect((await fetch(`${site}/api/cue/a-token-of-some-length/events`)).status).toBe(503);
       expect((await fetch(`${site}/api/sessions/other/events?since=0`)).status).toBe(503);
       await postgres.start();
-      await vi.waitFor(async () => expect((await fetch(`${site}/api/sessions`)).status).toBe(200), { timeout: 20_000, interval: 200 });
+      await vi.waitFor(async () => expect((await fetch(`${site}/api/sessions`)).status).toBe(200), { timeout: 120_000, interval: 200 });
       // Ours again: a second one is not let in.
       expect(await isotaxis(await freePort()).heard).toContain('Another Isotaxis is using the database');
     }
@@ -166,10 +166,10 @@ describe.skipIf(process.env.DATABASE_URL)('a database server', () => {
       // The other one is quicker.
       const other = await vi.waitFor(() => openDatabase('', second.url), { timeout: 5000, interval: 20 }).catch(() => null);
       if (other) {
-        await vi.waitFor(() => expect(mine.query('select 1')).rejects.toThrow('has taken the database'), { timeout: 5000 });
+        await vi.waitFor(() => expect(mine.query('select 1')).rejects.toThrow('has taken the database'), { timeout: 120_000 });
         await other.close();
       }
-      await vi.waitFor(() => mine.query('select 1'), { timeout: 10_000, interval: 100 });
+      await vi.waitFor(() => mine.query('select 1'), { timeout: 120_000, interval: 100 });
       expect(mine.regained()).toBeGreaterThan(0);
       await mine.close();
     } finally {

@@ -27,7 +27,7 @@ it('stops what it follows when the reader leaves, also before it has begun', asy
       expect(await text(reader)).toBe('data: 1\n\n');
       await reader.cancel();
     }
-    await vi.waitFor(() => expect(stop).toHaveBeenCalledTimes(1));
+    await vi.waitFor(() => expect(stop).toHaveBeenCalledTimes(1), { timeout: 120_000 });
     // Told after the end it says nothing, and throws nothing.
     tell('data: 2\n\n');
   }

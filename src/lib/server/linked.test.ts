@@ -9,11 +9,10 @@ import type { Command } from '$core/commands/index';
 import { encodeSession } from '$core/session/tables';
 import type { Effect } from '$core/sync/outbox';
 import type { Done, News } from '$core/sync/wire';
-import { freshDatabase } from '../../../tests/database';
+import { migratedDatabase } from '../../../tests/database';
 import { copy, NOTHING, page } from '../../../tests/oracle/outboxPage';
 import { carryOut, emptyDesk, trackCommand } from '../../../tests/oracle/rig';
 import type { Database } from './db/database';
-import { migrate } from './db/migrate';
 import { createSessions, type Sessions } from './sessions';
 
 const IDS = ['a', 'b', 'c'] as const;
@@ -24,8 +23,7 @@ let count = 0;
 
 beforeAll(async () => {
   directory = mkdtempSync(path.join(tmpdir(), 'isotaxis-linked-'));
-  database = await freshDatabase(path.join(directory, 'database'));
-  await migrate(database);
+  database = await migratedDatabase(path.join(directory, 'database'));
   sessions = createSessions(database);
 });
 afterAll(async () => {

@@ -7,9 +7,8 @@ import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { Command } from '$core/commands/index';
 import { encodeSession } from '$core/session/tables';
 import { anyCommand, bent, oddValue, groupedDesk } from '../../../tests/oracle/anyCommand';
-import { freshDatabase } from '../../../tests/database';
+import { migratedDatabase } from '../../../tests/database';
 import type { Database } from './db/database';
-import { migrate } from './db/migrate';
 import { planBatch } from '$core/commands/plan';
 import { carryOut } from '../../../tests/oracle/rig';
 import { playerMove } from './players';
@@ -22,8 +21,7 @@ let count = 0;
 
 beforeAll(async () => {
   directory = mkdtempSync(path.join(tmpdir(), 'isotaxis-odd-'));
-  database = await freshDatabase(path.join(directory, 'database'));
-  await migrate(database);
+  database = await migratedDatabase(path.join(directory, 'database'));
   sessions = createSessions(database);
 });
 afterAll(async () => {

@@ -10,9 +10,8 @@ import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { encode } from '$core/formats/pcm';
 import { readWavHeader, wavHeader } from '$core/formats/wav';
 import { noise } from '../../../tests/oracle/rig';
-import { freshDatabase } from '../../../tests/database';
+import { migratedDatabase } from '../../../tests/database';
 import type { Database } from './db/database';
-import { migrate } from './db/migrate';
 import { openMediaStore, type MediaStore } from './media';
 import { openReader } from '$files/prints/read';
 import { deliveryOf, deliveryStream, sheetOf } from './deliveries';
@@ -29,8 +28,7 @@ let prints: Prints;
 
 beforeAll(async () => {
   directory = mkdtempSync(path.join(tmpdir(), 'isotaxis-prints-'));
-  database = await freshDatabase(path.join(directory, 'database'));
-  await migrate(database);
+  database = await migratedDatabase(path.join(directory, 'database'));
   sessions = createSessions(database);
   media = await openMediaStore(directory);
   prints = await openPrints(directory, database, media);
@@ -72,7 +70,7 @@ const ended = (id: string, print: string) =>
       expect(['running', 'queued']).not.toContain(found.status);
       return found;
     },
-    { timeout: 20000, interval: 50 }
+    { timeout: 120_000, interval: 50 }
   );
 const files = () => readdirSync(path.join(directory, 'prints'));
 
@@ -96,11 +94,11 @@ describe('prints', () => {
     for (const each of rest) expect(await own.cancel(each)).toMatchObject({ ok: true });
     for (const each of rest) expect(await own.get(each)).toMatchObject({ status: 'cancelled', before: 0 });
     away = true;
-    await vi.waitFor(() => expect(failures).toContain('Error: away'), { timeout: 10_000 });
+    await vi.waitFor(() => expect(failures).toContain('Error: away'), { timeout: 120_000 });
     expect((await own.list('short')).find((each) => each.id === id)!.status).toBe('running');
     away = false;
     await vi.waitFor(async () => expect((await own.list('short')).find((each) => each.id === id)!.status).toBe('done'), {
-      timeout: 10_000
+      timeout: 120_000
     });
     expect(await own.remove(id)).toMatchObject({ ok: true });
     expect(await own.remove(id)).toMatchObject({ ok: false, error: { code: 'not-found' } });
@@ -122,7 +120,7 @@ describe('prints', () => {
     const asked = await own.start((await sessions.read('short', (state) => state))!, { format: 'wav32f' });
     if (!asked.ok) throw new Error(asked.error.message);
     const known = () => database.query('select status from print_job where id = $1', [asked.value]);
-    await vi.waitFor(async () => expect(await known()).toEqual([{ status: 'done' }]), { timeout: 10_000, interval: 20 });
+    await vi.waitFor(async () => expect(await known()).toEqual([{ status: 'done' }]), { timeout: 120_000, interval: 20 });
     expect(await own.cancel(asked.value)).toMatchObject({ ok: true });
     const print = (await own.get(asked.value))!;
     expect(print.status).toBe('done');
@@ -184,7 +182,7 @@ describe('prints', () => {
     expect(files()).toEqual([next]);
     release();
     release();
-    await vi.waitFor(() => expect(files()).toEqual([]));
+    await vi.waitFor(() => expect(files()).toEqual([]), { timeout: 120_000 });
 
     await database.query("update print_job set status = 'running' where id = $1", [id]);
     mkdirSync(path.join(directory, 'prints', id));
@@ -268,7 +266,7 @@ describe('prints', () => {
     expect(refused).toMatchObject({ ok: false, error: { code: 'bad-arguments' } });
     const asked = await taking.start(state, { files: [{ kind: 'bus', id: 'b' }], format: 'wav32f', take: 'resting' });
     if (!asked.ok) throw new Error(asked.error.message);
-    await vi.waitFor(async () => expect(await taking.get(asked.value)).toMatchObject({ status: 'done' }), { timeout: 20_000 });
+    await vi.waitFor(async () => expect(await taking.get(asked.value)).toMatchObject({ status: 'done' }), { timeout: 120_000 });
     expect((await taking.get(asked.value))!.notes.at(-1)).toBe(
       'STEM/<b> is in the session again as a track, muted, and rests itself. Undo takes it back out.'
     );

@@ -8,9 +8,8 @@ import { encode } from '$core/formats/pcm';
 import { wavHeader } from '$core/formats/wav';
 import { encodeSession } from '$core/session/tables';
 import { noise, trackCommand } from '../../../tests/oracle/rig';
-import { freshDatabase } from '../../../tests/database';
+import { migratedDatabase } from '../../../tests/database';
 import type { Database } from './db/database';
-import { migrate } from './db/migrate';
 import { DirectoryInUse, lockDirectory } from './lock';
 import { openMediaStore, type MediaStore } from './media';
 import { defaultRules } from '$core/organise/defaultRules';
@@ -25,8 +24,7 @@ let media: MediaStore;
 
 beforeAll(async () => {
   directory = mkdtempSync(path.join(tmpdir(), 'isotaxis-server-'));
-  database = await freshDatabase(path.join(directory, 'database'));
-  await migrate(database);
+  database = await migratedDatabase(path.join(directory, 'database'));
   sessions = createSessions(database);
   media = await openMediaStore(directory);
 });
@@ -209,7 +207,7 @@ describe('sessions', () => {
     await expect(mute('first')).rejects.toThrow('the connection broke');
     fail(false);
     expect(await mute('second')).toMatchObject({ ok: true });
-    await vi.waitFor(() => expect(seen).toEqual([true]));
+    await vi.waitFor(() => expect(seen).toEqual([true]), { timeout: 120_000 });
   });
 });
 
@@ -258,7 +256,7 @@ describe('lock', () => {
     const lost: string[] = [];
     await lockDirectory(home, (why) => lost.push(why));
     rmSync(home, { recursive: true });
-    await vi.waitFor(() => expect(lost[0]).toContain('was removed'), { timeout: 10_000 });
+    await vi.waitFor(() => expect(lost[0]).toContain('was removed'), { timeout: 120_000 });
   });
 });
 

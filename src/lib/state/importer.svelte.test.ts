@@ -75,7 +75,7 @@ describe('import', () => {
     expect([said(), tracks()]).toEqual(['', ['Kick 1', 'hall 1', 'hall 2', 'hall 3']]);
     expect([importer.open, importer.running]).toEqual([false, false]);
     expect(sent).toEqual(['?name=Kick%201.wav', '?name=hall.wav']);
-    await vi.waitFor(() => expect(store.saving).toBe('saved'));
+    await vi.waitFor(() => expect(store.saving).toBe('saved'), { timeout: 120_000 });
     expect(store.history.undo?.label).toBe('Import 4 tracks');
   });
 
@@ -135,7 +135,9 @@ describe('import', () => {
     replies = { 'a.wav': taken('a.wav'), 'b.wav': 'hangs', 'c.wav': taken('c.wav') };
     const { importer, tracks, said } = begin();
     const whole = importer.add(files('a.wav', 'b.wav', 'c.wav'));
-    await vi.waitFor(() => expect(importer.items.map(({ state }) => state)).toEqual(['taken', 'checking', 'waiting']));
+    await vi.waitFor(() => expect(importer.items.map(({ state }) => state)).toEqual(['taken', 'checking', 'waiting']), {
+      timeout: 120_000
+    });
     await importer.add(files('late.wav'));
     expect(said()).toContain('An import is running');
     importer.cancel();

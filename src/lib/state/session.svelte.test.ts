@@ -29,7 +29,7 @@ beforeEach(() => {
 });
 afterEach(() => vi.unstubAllGlobals());
 
-const settled = () => vi.waitFor(() => expect(store.saving).toBe('saved'), { timeout: 5000 });
+const settled = () => vi.waitFor(() => expect(store.saving).toBe('saved'), { timeout: 120_000 });
 const fader = (level: number, id = 'a'): Command => ({ do: 'faders.set', levels: [{ id, level }] });
 const equal = () => expect(encodeSession(store.session)).toEqual(encodeSession(server.session));
 
@@ -85,7 +85,7 @@ describe('session store', () => {
     server.leave();
     store.act([fader(-4)]);
     store.act([fader(-5, 'b')]);
-    await vi.waitFor(() => expect(store.saving).toBe('offline'));
+    await vi.waitFor(() => expect(store.saving).toBe('offline'), { timeout: 120_000 });
     server.comeBack();
     await settled();
     expect(server.bodies.map(({ commands }) => commands[0])).toEqual([fader(-4), fader(-5, 'b')]);

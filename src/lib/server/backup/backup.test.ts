@@ -70,7 +70,9 @@ it('brings sessions, histories, recordings, prints and templates back; what was 
   const two = await session('Two', 8);
   await act(one.id, { do: 'faders.set', levels: [{ id: 't', level: '-inf' }] });
   const print = await told<{ id: string }>(201, `/api/sessions/${one.id}/prints`, json('POST', { files: [{ kind: 'mix' }] }));
-  await vi.waitFor(async () => expect(await told(200, `/api/prints/${print.id}`)).toMatchObject({ status: 'done' }), 10_000);
+  await vi.waitFor(async () => expect(await told(200, `/api/prints/${print.id}`)).toMatchObject({ status: 'done' }), 10_000, {
+    timeout: 120_000
+  });
   await told(201, '/api/templates', json('POST', { name: 'Mine', session: one.id }));
   const printed = async () => {
     const { files } = await told<{ files: { id: string; sha256: string }[] }>(200, `/api/prints/${print.id}`);
@@ -378,7 +380,7 @@ it('and every other streamed answer may be left at any moment: descriptors and h
     if (round % 3 === 0) await new Promise((resolve) => setTimeout(resolve, round % 11));
     await reader.cancel();
   }
-  await vi.waitFor(() => expect(open()).toBeLessThanOrEqual(before + 1), { timeout: 60_000 });
+  await vi.waitFor(() => expect(open()).toBeLessThanOrEqual(before + 1), { timeout: 120_000 });
   process.off('unhandledRejection', hear);
   expect(broken).toEqual([]);
   expect(readdirSync(path.join(server.directory, 'incoming'))).toEqual([]);

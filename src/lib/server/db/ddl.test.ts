@@ -3,18 +3,16 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { afterAll, beforeAll, expect, it } from 'vitest';
-import { freshDatabase } from '../../../../tests/database';
+import { migratedDatabase } from '../../../../tests/database';
 import { idColumns, tableNames } from '$core/session/tables';
 import type { Database } from './database';
 import { createTable } from './ddl';
-import { migrate } from './migrate';
 import { snake } from './naming';
 
 let database: Database;
 const directory = mkdtempSync(path.join(tmpdir(), 'isotaxis-ddl-'));
 beforeAll(async () => {
-  database = await freshDatabase(path.join(directory, 'database'));
-  await migrate(database);
+  database = await migratedDatabase(path.join(directory, 'database'));
   await database.query('create schema described');
   // Tables that others refer to come first.
   const order = [...tableNames].sort((a, b) => Number(b === 'channel' || b === 'media') - Number(a === 'channel' || a === 'media'));

@@ -78,7 +78,7 @@ async function wrongOf(
     if (!held.ok) wrong.push(`${title} left: ${held.error.message}`);
     if (!changed) continue;
     // What it did is one step at the server, and named.
-    await vi.waitFor(() => expect(store.saving).toBe('saved'), { interval: 1 });
+    await vi.waitFor(() => expect(store.saving).toBe('saved'), { interval: 1, timeout: 120_000 });
     if (!store.history.undo?.label) wrong.push(`${title} has no name to undo`);
   }
   return { wrong, done };
@@ -174,5 +174,5 @@ it('a gradient, a common trim and pairing act on what is selected, in its order 
   expect(said()).toBe('Select two mono tracks to pair them.');
   actions.split();
   expect(of('width', 't10')).toEqual([1]);
-  await vi.waitFor(() => expect(desk.store.saving).toBe('saved'));
+  await vi.waitFor(() => expect(desk.store.saving).toBe('saved'), { timeout: 120_000 });
 });

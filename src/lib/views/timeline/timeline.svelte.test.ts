@@ -136,7 +136,7 @@ describe('keys and menus', () => {
       const malformed = /^\w+\.\w+: /;
       entry.run();
       expect(`${entry.title} ${said()}`).not.toMatch(malformed);
-      await vi.waitFor(() => expect(store.saving).toBe('saved'), { interval: 1 });
+      await vi.waitFor(() => expect(store.saving).toBe('saved'), { interval: 1, timeout: 120_000 });
     }
   });
 
