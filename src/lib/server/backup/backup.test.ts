@@ -383,7 +383,8 @@ it('and every other streamed answer may be left at any moment: descriptors and h
   await vi.waitFor(() => expect(open()).toBeLessThanOrEqual(before + 1), { timeout: 120_000 });
   process.off('unhandledRejection', hear);
   expect(broken).toEqual([]);
-  expect(readdirSync(path.join(server.directory, 'incoming'))).toEqual([]);
+  // What was begun is taken away behind the reader's back.
+  await vi.waitFor(() => expect(readdirSync(path.join(server.directory, 'incoming'))).toEqual([]), { timeout: 120_000 });
   // Nothing is held: what nobody needs can go.
   await told(204, `/api/sessions/${id}?final=1`, { method: 'DELETE' });
   await clear();
