@@ -44,7 +44,13 @@ async function seeded(): Promise<string> {
   const gone = new Promise((resolve) => child.once('exit', resolve));
   child.kill('SIGTERM');
   await gone;
-  renameSync(made, home);
+  try {
+    renameSync(made, home);
+  } catch (error) {
+    // Another worker was quicker.
+    if (!existsSync(home)) throw error;
+    rmSync(made, { recursive: true });
+  }
   return home;
 }
 

@@ -134,7 +134,7 @@ describe('what is on disk', () => {
     const { id } = await session('Printed', 6);
     const print = () => told<{ id: string }>(201, `/api/sessions/${id}/prints`, json('POST', { files: [{ kind: 'mix' }] }));
     const first = await print();
-    await vi.waitFor(async () => expect(await told(200, `/api/prints/${first.id}`)).toMatchObject({ status: 'done' }), 10_000, {
+    await vi.waitFor(async () => expect(await told(200, `/api/prints/${first.id}`)).toMatchObject({ status: 'done' }), {
       timeout: 120_000
     });
     const [{ bytes, printBytes }] = await list();

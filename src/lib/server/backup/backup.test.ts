@@ -70,9 +70,7 @@ it('brings sessions, histories, recordings, prints and templates back; what was 
   const two = await session('Two', 8);
   await act(one.id, { do: 'faders.set', levels: [{ id: 't', level: '-inf' }] });
   const print = await told<{ id: string }>(201, `/api/sessions/${one.id}/prints`, json('POST', { files: [{ kind: 'mix' }] }));
-  await vi.waitFor(async () => expect(await told(200, `/api/prints/${print.id}`)).toMatchObject({ status: 'done' }), 10_000, {
-    timeout: 120_000
-  });
+  await vi.waitFor(async () => expect(await told(200, `/api/prints/${print.id}`)).toMatchObject({ status: 'done' }), { timeout: 120_000 });
   await told(201, '/api/templates', json('POST', { name: 'Mine', session: one.id }));
   const printed = async () => {
     const { files } = await told<{ files: { id: string; sha256: string }[] }>(200, `/api/prints/${print.id}`);

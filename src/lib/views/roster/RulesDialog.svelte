@@ -43,6 +43,19 @@
     const next = setTimeout(() => (drawn = Infinity), 60);
     return () => clearTimeout(next);
   });
+  /** Names of rules that a restored backup put aside. */
+  let aside = $state.raw<readonly string[]>([]);
+  onMount(async () => {
+    const answer = await ask<{ aside: readonly string[] }>('GET', '/api/rules');
+    if (answer.ok) aside = answer.value.aside;
+    else problem = answer.error.message;
+  });
+  const takeBack = async (name: string) => {
+    const answer = await ask<{ book: RuleBook }>('POST', '/api/rules', { name });
+    if (!answer.ok) return void (problem = answer.error.message);
+    store.say(`The rules are those put aside as “${name}”; those until now are put aside.`);
+    onsaved(answer.value.book);
+  };
   const move = (i: number, by: number) => {
     const [one] = rules.splice(i, 1);
     rules.splice(Math.max(0, i + by), 0, one);
@@ -170,6 +183,19 @@
   {#if problem}<p class="wrong" role="alert">{problem}</p>{/if}
   <div class="foot">
     <Button size="sm" color="alternative" onclick={reset}>Back to the rules that came with it</Button>
+    {#if aside.length}
+      <Select
+        class="w-[250px]!"
+        placeholder=""
+        aria-label="Rules put aside"
+        data-hint="A restored backup had other rules: these were here before"
+        value=""
+        onchange={(event) => void takeBack(event.currentTarget.value)}
+      >
+        <option value="">Put aside…</option>
+        {#each aside as name (name)}<option value={name}>Take back “{name}”</option>{/each}
+      </Select>
+    {/if}
     <span class="grow"></span>
     <Button size="sm" color="alternative" onclick={onclose}>Cancel</Button>
     <Button size="sm" onclick={save}>Keep these rules</Button>
