@@ -6,11 +6,13 @@ import path from 'node:path';
 import { withPostgres } from './postgres.mjs';
 
 mkdirSync('test-results', { recursive: true });
-// Folders of runs that were killed. What they had started ended with them.
+// What runs left that were killed, and what earlier trees were tested on; nothing that a person may have called so.
 const DAY = 24 * 3600 * 1000;
-for (const name of readdirSync(tmpdir()).filter((each) => each.startsWith('isotaxis-'))) {
+const OURS = /^isotaxis-(made-(database|demo)-[0-9a-f]{16}|(making|browser|postgres)-\w{6})$/;
+for (const name of readdirSync(tmpdir()).filter((each) => OURS.test(each))) {
   const folder = path.join(tmpdir(), name);
-  if (statSync(folder).mtimeMs < Date.now() - DAY) rmSync(folder, { recursive: true, force: true });
+  const { mtimeMs = Infinity } = statSync(folder, { throwIfNoEntry: false }) ?? {};
+  if (mtimeMs < Date.now() - DAY) rmSync(folder, { recursive: true, force: true });
 }
 let passed = 0;
 let failed = 0;

@@ -1,10 +1,11 @@
 // A server for the tests: the built one, on a data directory of its own, that can be killed and started again.
 import type { ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { cpSync, existsSync, mkdtempSync, readdirSync, readFileSync, renameSync, rmSync } from 'node:fs';
+import { cpSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { freePort, started } from '../../scripts/started.mjs';
+import { madeOnce } from '../madeOnce';
 
 export type TestServer = {
   readonly url: string;
@@ -20,12 +21,10 @@ const listening = (child: ChildProcess) =>
     child.on('exit', (code) => reject(new Error(`The server ended with ${code}.`)));
   });
 
-/** A data directory with the demo, made once for a build: making it takes longer than most tests. */
-async function seeded(): Promise<string> {
-  const build = createHash('sha256').update(readFileSync('dist/.built')).digest('hex').slice(0, 16);
-  const home = path.join(tmpdir(), `isotaxis-seeded-${build}`);
-  if (existsSync(home)) return home;
-  const made = mkdtempSync(path.join(tmpdir(), 'isotaxis-seeding-'));
+/** A data directory with the demo, made once for a build. */
+const seeded = () => madeOnce(`demo-${createHash('sha256').update(readFileSync('dist/.built')).digest('hex').slice(0, 16)}`, seed);
+
+async function seed(made: string): Promise<void> {
   const port = String(await freePort());
   const begin = () =>
     started('node', ['server.mjs'], {
@@ -44,14 +43,6 @@ async function seeded(): Promise<string> {
   const gone = new Promise((resolve) => child.once('exit', resolve));
   child.kill('SIGTERM');
   await gone;
-  try {
-    renameSync(made, home);
-  } catch (error) {
-    // Another worker was quicker.
-    if (!existsSync(home)) throw error;
-    rmSync(made, { recursive: true });
-  }
-  return home;
 }
 
 /** A data directory of its own, with the demo. */
